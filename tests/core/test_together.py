@@ -18,9 +18,12 @@ from tests.everything import everything
 from tests.making import image, material, quad, scene, sky
 from trasloco import move
 from trasloco.errors import Refused
+from trasloco.fit.together.own_layout import own_layout
 from trasloco.render.picture import Quality, View
+from trasloco.scene.covering import covered
 from trasloco.scene.lit import Environment
 from trasloco.scene.model import Decision, Input, Material, Mesh, Primitive, Scene, Texture
+from trasloco.scene.shelves import on_shelves
 from trasloco.scene.transforms import looking
 from trasloco.sheets.library import built_in_sheets
 from trasloco.sheets.model import Sheet
@@ -235,6 +238,43 @@ class Drawing(TestCase):
         asked = (Decision("material:Lid", "largest_side", 64),)
         plan = move.plan(trunk(), PLAIN, TACCUINO, asked)
         self.assertEqual({image.width for image in plan.images}, {64})
+
+
+class Laying(TestCase):
+    def test_a_layout_in_which_nothing_overlaps_is_kept(self) -> None:
+        """Texels a metre are the same on every face, and each slot has a rectangle of its own."""
+        large, small = quad(2.0), moved(quad(1.0), (3.0, 0, 0), "material:m")
+        laid = own_layout([large, small], 512, 4)
+        assert laid is not None
+        for one, p in zip(laid, (large, small), strict=True):
+            self.assertTrue(np.array_equal(one.indices, p.indices))
+            self.assertGreaterEqual(one.uv.min(), 0.0)
+            self.assertLessEqual(one.uv.max(), 1.0)
+        sides = [float(np.ptp(one.uv[:, 0])) for one in laid]
+        self.assertAlmostEqual(sides[0] / sides[1], 2.0, 4)
+        count = covered([one.uv[one.indices] for one in laid], 512)
+        self.assertEqual(int(count.max()), 1)
+
+    def test_what_lies_over_itself_gets_charts(self) -> None:
+        twice = quad()
+        twice = replace(twice, uvs=(np.float32([[0, 0], [1, 0], [0, 1], [0, 0.1]]),))
+        self.assertIsNone(own_layout([twice], 512, 4))
+        self.assertIsNone(own_layout([replace(quad(), uvs=())], 512, 4))
+        nowhere = replace(quad(), uvs=(np.zeros((4, 2), np.float32),))
+        self.assertIsNone(own_layout([nowhere], 512, 4))
+
+    def test_rectangles_on_shelves_do_not_meet(self) -> None:
+        rng = np.random.default_rng(5)
+        for count in (1, 2, 7, 40):
+            sizes = [(float(w), float(h)) for w, h in rng.uniform(0.1, 1.0, (count, 2))]
+            places, side = on_shelves(sizes)
+            boxes = [(x, y, x + w, y + h) for (x, y), (w, h) in zip(places, sizes, strict=True)]
+            self.assertLessEqual(max(max(b[2], b[3]) for b in boxes), side * (1 + 1e-9))
+            for k, a in enumerate(boxes):
+                for b in boxes[:k]:
+                    apart = a[2] <= b[0] + 1e-9 or b[2] <= a[0] + 1e-9
+                    self.assertTrue(apart or a[3] <= b[1] + 1e-9 or b[3] <= a[1] + 1e-9)
+            self.assertLess(side**2, 2.2 * sum(w * h for w, h in sizes) + 1.0)
 
 
 class Looks(TestCase):

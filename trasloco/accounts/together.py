@@ -18,7 +18,7 @@ from trasloco.accounts.pairing import Pairs
 from trasloco.fit.crossings import as_it_lands, has_step
 from trasloco.fit.formulas.codes import stored
 from trasloco.fit.model import Crossing, Passage, Plan
-from trasloco.fit.together.drawing import cut_alike
+from trasloco.fit.together.desk import cut_alike
 from trasloco.fit.together.frames import framed, on_object
 from trasloco.fit.together.passages import Ways, ways_of_unit
 from trasloco.fit.together.units import Unit, units_of

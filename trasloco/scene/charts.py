@@ -28,6 +28,8 @@ class Charted:
 
 
 Piece = tuple[Floats, Indices, Floats | None]
+Square = tuple[Sequence[Piece], int, int]
+"""Meshes that share a square, its side in texels, texels between charts."""
 
 
 def chart(meshes: Sequence[Piece], side: int, padding: int) -> list[Charted]:
@@ -42,7 +44,7 @@ def chart(meshes: Sequence[Piece], side: int, padding: int) -> list[Charted]:
     return chart_each([(meshes, side, padding)])[0]
 
 
-def chart_each(squares: Sequence[tuple[Sequence[Piece], int, int]]) -> list[list[Charted]]:
+def chart_each(squares: Sequence[Square]) -> list[list[Charted]]:
     """Charts for several squares in one go: the meshes of each with its side and padding, as in
     :func:`chart`.
 

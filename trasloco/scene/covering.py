@@ -79,5 +79,15 @@ def padded(values: npt.NDArray[Any], kept: npt.NDArray[np.bool_]) -> npt.NDArray
     """
     if kept.all() or not kept.any():
         return values
+    flat = values.reshape(kept.size, *values.shape[2:])
+    return np.asarray(flat[nearest_inside(kept)].reshape(values.shape))
+
+
+def nearest_inside(kept: npt.NDArray[np.bool_]) -> npt.NDArray[np.int64]:
+    """For every texel of (H, W) the nearest one inside ``kept``, counted row by row, (H x W,); itself where none
+    is.
+    """
+    if kept.all() or not kept.any():
+        return np.arange(kept.size)
     _, (rows, columns) = distance_transform_edt(~kept, return_indices=True)
-    return np.asarray(values[rows, columns])
+    return np.asarray(rows.astype(np.int64) * kept.shape[1] + columns).reshape(-1)

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
+from numba import njit
 
 from trasloco.scene.model import Doubles, Floats, Indices, Primitive, Scene
 from trasloco.scene.welding import pieces_of, same_points
@@ -172,7 +173,20 @@ def spread_points(
 
 def blended(values: npt.NDArray[Any], corners: Indices, weights: Doubles) -> Doubles:
     """Vertex values (N, C) at points given by their faces' corners (P, 3) and weights (P, 3); (P, C)."""
-    return np.asarray(np.einsum("pk,pkc->pc", weights, values[corners].astype(np.float64)))
+    held = np.ascontiguousarray(values)
+    out = np.empty((len(corners), *held.shape[1:]))
+    _blend(held, np.ascontiguousarray(corners), np.ascontiguousarray(weights), out)
+    return out
+
+
+@njit(cache=True, nogil=True)
+def _blend(values: Any, corners: Any, weights: Any, out: Any) -> None:
+    for p in range(len(corners)):
+        i, j, k = corners[p, 0], corners[p, 1], corners[p, 2]
+        for c in range(values.shape[1]):
+            out[p, c] = (
+                weights[p, 0] * values[i, c] + weights[p, 1] * values[j, c] + weights[p, 2] * values[k, c]
+            )
 
 
 def joined_mesh(primitives: Iterable[Primitive]) -> tuple[Floats, npt.NDArray[np.int64]]:

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
+from numba import njit
 
 from trasloco.scene.model import Texture
 
@@ -25,24 +26,38 @@ def placed(uv: npt.NDArray[Any], texture: Texture) -> npt.NDArray[Any]:
 
 def bilinear(values: npt.NDArray[Any], uv: npt.NDArray[Any], texture: Texture) -> npt.NDArray[np.float32]:
     """Values (H, W, C) at (..., 2) UVs, bilinear, placed and wrapped by the texture; (..., C)."""
-    height, width = values.shape[:2]
     at = placed(np.asarray(uv, np.float64), texture)
-    x, y = at[..., 0] * width - 0.5, at[..., 1] * height - 0.5
-    x0, y0 = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
-    fx, fy = (x - x0)[..., None].astype(np.float32), (y - y0)[..., None].astype(np.float32)
-    left, right = _wrapped(x0, width, texture.wrap[0]), _wrapped(x0 + 1, width, texture.wrap[0])
-    top, bottom = _wrapped(y0, height, texture.wrap[1]), _wrapped(y0 + 1, height, texture.wrap[1])
-    return np.asarray(
-        (values[top, left] * (1 - fx) + values[top, right] * fx) * (1 - fy)
-        + (values[bottom, left] * (1 - fx) + values[bottom, right] * fx) * fy,
-        np.float32,
-    )
+    flat = np.ascontiguousarray(at.reshape(-1, 2))
+    out = np.empty((len(flat), values.shape[2]), np.float32)
+    ways = [_WRAPS.get(wrap, 0) for wrap in texture.wrap]
+    _read(np.ascontiguousarray(values, np.float32), flat, ways[0], ways[1], out)
+    return out.reshape(*at.shape[:-1], values.shape[2])
 
 
-def _wrapped(index: npt.NDArray[np.int64], size: int, wrap: str) -> npt.NDArray[np.int64]:
-    if wrap == "clamp":
-        return np.clip(index, 0, size - 1)
-    if wrap == "mirror":
+_WRAPS = {"repeat": 0, "clamp": 1, "mirror": 2}
+
+
+@njit(cache=True, nogil=True)
+def _read(values: Any, at: Any, along: int, down: int, out: Any) -> None:
+    height, width, channels = values.shape
+    for p in range(len(at)):
+        x, y = at[p, 0] * width - 0.5, at[p, 1] * height - 0.5
+        x0, y0 = math.floor(x), math.floor(y)
+        fx, fy = np.float32(x - x0), np.float32(y - y0)
+        left, right = _wrapped(x0, width, along), _wrapped(x0 + 1, width, along)
+        top, bottom = _wrapped(y0, height, down), _wrapped(y0 + 1, height, down)
+        one = np.float32(1)
+        for c in range(channels):
+            above = values[top, left, c] * (one - fx) + values[top, right, c] * fx
+            below = values[bottom, left, c] * (one - fx) + values[bottom, right, c] * fx
+            out[p, c] = above * (one - fy) + below * fy
+
+
+@njit(cache=True, nogil=True)
+def _wrapped(index: int, size: int, wrap: int) -> int:
+    if wrap == 1:
+        return min(max(index, 0), size - 1)
+    if wrap == 2:
         folded = index % (2 * size)
-        return np.where(folded < size, folded, 2 * size - 1 - folded)
+        return folded if folded < size else 2 * size - 1 - folded
     return index % size

@@ -9,71 +9,201 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.fit.formulas import codes as do
 from trasloco.fit.model import Carried, Crossing, Plan, PlannedImage
-from trasloco.fit.together.between import see_through_of
-from trasloco.fit.together.frames import Framed, along_new, framed, on_object
-from trasloco.fit.together.planned import Gathered, gathered_of
+from trasloco.fit.together.desk import Desk
+from trasloco.fit.together.own_layout import own_layout
 from trasloco.fit.together.units import Unit, units_of
-from trasloco.fit.writing import written
-from trasloco.inputs.table import INPUTS, VECTORS
+from trasloco.hands.model import NOTHING, Shared, in_order, kept_in_order
+from trasloco.hands.setting import hands
+from trasloco.inputs.table import VECTORS
+from trasloco.keeping import recalled, remembered
 from trasloco.progress import Progress
-from trasloco.scene.charts import Charted, chart
-from trasloco.scene.covering import cover, padded
-from trasloco.scene.geometry import blended, face_vectors, spread_points, taken
-from trasloco.scene.images import Image, identify, pixels
+from trasloco.scene.charts import Charted, Square, chart_each
+from trasloco.scene.digest import digest
+from trasloco.scene.geometry import taken
+from trasloco.scene.images import Image
 from trasloco.scene.joining import faceted, filled, joined_slots
-from trasloco.scene.layers import values_on
-from trasloco.scene.model import Input, Material, Mesh, Primitive, Scene, Texture
-from trasloco.scene.sampling import bilinear
+from trasloco.scene.model import Material, Mesh, Primitive, Scene
 from trasloco.sheets.model import Sheet
 
 Floats = npt.NDArray[np.float32]
 PADDING = 4
-_POINTS = 2048
+_GRID = 512
+
+
+@dataclass(frozen=True)
+class _Terms:
+    """What all units are drawn from: materials and images in the destination's terms."""
+
+    materials: Mapping[str, Material]
+    images: Mapping[str, Image]
+    inner: Plan
+    destination: Sheet
+
+
+@dataclass(frozen=True)
+class _Piece:
+    """A unit, its slots with normals where relief needs them, their charts, and the images that are planned."""
+
+    unit: Unit
+    slots: list[Primitive]
+    charts: list[Charted]
+    wanted: tuple[PlannedImage, ...]
+
+
+Drawn = tuple[dict[str, Image], Material, list[tuple[str, Floats]]]
+"""Image files by path, the material, and by crossing how far off its image is."""
 
 
 def drawn_together(
     inner: Carried, plan: Plan, reference: Scene, destination: Sheet, progress: Progress
 ) -> Carried:
-    """What is delivered: every mesh in its one material, the images that it reads, crossings as measured."""
+    """What is delivered: every mesh in its one material, the images that it reads, crossings as measured.
+
+    Raises:
+        Refused: no UV charts could be made for a mesh.
+    """
     assert plan.between is not None
     scene = inner.scene
-    wearing: dict[str, list[str]] = {}
-    for part in reference.parts():
-        if part.id in scene.nodes:
-            wearing.setdefault(part.mesh or "", []).append(scene.nodes[part.id].mesh or "")
+    copies = _copies(reference, scene)
+    units = [unit for unit in units_of(reference, destination) if copies.get(unit.mesh)]
+    pieces = _charted([_piece(unit, copies[unit.mesh][0], scene, plan) for unit in units])
+    terms = _Terms(scene.materials, scene.images, plan.between, destination)
+    keys = [_key(piece, terms) for piece in pieces]
     meshes = dict(scene.meshes)
     images: dict[str, Image] = {}
     materials: dict[str, Material] = {}
     gaps: dict[str, list[Floats]] = {}
-    units = units_of(reference, destination)
-    for number, unit in enumerate(units):
-        copies = [scene.meshes[id] for id in dict.fromkeys(wearing.get(unit.mesh, ()))]
-        wanted = [image for image in plan.images if image.of == unit.mesh]
-        if not copies:
-            continue
-        desk = _Desk(unit, copies[0], scene, plan.between, destination, wanted)
-        made, material = desk.drawn()
-        images |= made
-        materials[material.id] = replace(material, name=_name(unit, reference, scene))
-        meshes |= {copy.id: desk.wearing(copy) for copy in copies}
-        for id, gap in desk.gaps(made):
+    made = kept_in_order("drawn together", keys, hands(), _drawn, Shared(terms), pieces)
+    for number, (piece, (files, material, apart)) in enumerate(zip(pieces, made, strict=True)):
+        images |= files
+        materials[material.id] = replace(material, name=_name(piece.unit, reference, scene))
+        meshes |= {
+            copy.id: _wearing(copy, copies[piece.unit.mesh][0], piece) for copy in copies[piece.unit.mesh]
+        }
+        for id, gap in apart:
             gaps.setdefault(id, []).append(gap)
         progress((number + 1) / len(units), f"{number + 1} of {len(units)} parts drawn")
-    kept = {
-        id: image for id, image in scene.images.items() if id not in {i.id for i in inner.images.values()}
-    }
+    old = {image.id for image in inner.images.values()}
+    kept = {id: image for id, image in scene.images.items() if id not in old}
+    new = {image.id: image for image in images.values()}
     crossings = tuple(_measured(c, gaps.get(c.id)) for c in with_measures(plan, inner.plan))
-    delivered = replace(
-        scene, meshes=meshes, materials=materials, images=kept | {i.id: i for i in images.values()}
-    )
+    delivered = replace(scene, meshes=meshes, materials=materials, images=kept | new)
     return Carried(delivered, replace(plan, crossings=crossings, meshes=inner.plan.meshes), images)
+
+
+def _drawn(terms: _Terms, piece: _Piece) -> Drawn:
+    desk = Desk(
+        piece.unit,
+        piece.slots,
+        piece.charts,
+        terms.materials,
+        terms.images,
+        terms.inner,
+        terms.destination,
+        piece.wanted,
+    )
+    files = desk.files()
+    return files, desk.material(files), list(desk.gaps(files))
+
+
+def _key(piece: _Piece, terms: _Terms) -> str:
+    """What a unit's images are made of."""
+    worn = [terms.materials[id] for id in piece.unit.worn if id in terms.materials]
+    read = {t.image for m in worn for given in m.inputs.values() for t in given.textures}
+    held = [terms.images[id] for id in sorted(read) if id in terms.images]
+    crossings = [c for c in terms.inner.crossings if c.material in piece.unit.worn]
+    alpha = [terms.inner.alpha.get(m.id) for m in worn]
+    rules = terms.destination.materials.model_dump(), terms.destination.conventions.normal_green
+    return digest(
+        piece.unit.name, piece.slots, piece.charts, piece.wanted, worn, held, crossings, alpha, rules
+    )
+
+
+def _copies(reference: Scene, scene: Scene) -> dict[str, list[Mesh]]:
+    """Delivered meshes by the mesh of the reference that they are of: several where each part has its own."""
+    found: dict[str, dict[str, Mesh]] = {}
+    for part in reference.parts():
+        node = scene.nodes.get(part.id)
+        if node is not None and node.mesh in scene.meshes:
+            found.setdefault(part.mesh or "", {})[node.mesh or ""] = scene.meshes[node.mesh or ""]
+    return {id: list(meshes.values()) for id, meshes in found.items()}
+
+
+def _piece(unit: Unit, mesh: Mesh, scene: Scene, plan: Plan) -> _Piece:
+    worn = [scene.materials[id] for id in unit.worn if id in scene.materials]
+    relief = any(name in material.inputs for material in worn for name in VECTORS)
+    slots = [faceted(p) if relief and p.normals is None else p for p in filled(mesh)]
+    return _Piece(unit, slots, [], tuple(image for image in plan.images if image.of == unit.mesh))
+
+
+def _charted(pieces: list[_Piece]) -> list[_Piece]:
+    """With a layout for all for which something is drawn: their own, or charts; those of shapes that did not change
+    are not made again.
+    """
+    held: dict[int, list[Charted] | None] = {
+        number: own_layout(piece.slots, piece.wanted[0].width, PADDING)
+        for number, piece in enumerate(pieces)
+        if piece.wanted
+    }
+    squares = {
+        number: _square(pieces[number], pieces[number].wanted[0].width)
+        for number, charts in held.items()
+        if charts is None
+    }
+    keys = {number: digest(*square) for number, square in squares.items()}
+    held |= {number: recalled("charts", key) for number, key in keys.items()}
+    waiting = [number for number, charts in held.items() if charts is None]
+    groups = [waiting[k :: hands().count] for k in range(hands().count)]
+    groups = [group for group in groups if group]
+    made = in_order(hands(), _charts, NOTHING, [[squares[n] for n in group] for group in groups])
+    for group, charts in zip(groups, made, strict=True):
+        for number, one in zip(group, charts, strict=True):
+            held[number] = one
+            remembered("charts", keys[number], one)
+    return [replace(piece, charts=held.get(k) or []) for k, piece in enumerate(pieces)]
+
+
+def _square(piece: _Piece, width: int) -> Square:
+    """What is packed for an image of a width: on a coarser grid where it is large, which is as good and sooner
+    done."""
+    grid = min(width, _GRID)
+    slots = [(p.positions, p.indices, p.normals) for p in piece.slots]
+    return slots, grid, max(1, PADDING * grid // width)
+
+
+def _charts(_: None, squares: list[Square]) -> list[list[Charted]]:
+    return chart_each(squares)
+
+
+def _wearing(copy: Mesh, first: Mesh, piece: _Piece) -> Mesh:
+    """A mesh with its slots as one, in the one material, on the new UVs; its points may be placed and turned over
+    otherwise than those of the ``first``, which was drawn."""
+    slots = filled(copy)
+    flat = all(p.normals is None for p in slots)
+    if piece.charts:
+        trios = zip(slots, filled(first), piece.charts, piece.slots, strict=True)
+        slots = [_cut(p, other, c, drawn) for p, other, c, drawn in trios]
+    else:
+        slots = [replace(p, uvs=p.uvs[:1], colors=None, tangents=None) for p in slots]
+    (whole,) = joined_slots([replace(p, material=None, variants={}) for p in slots], "one a part")
+    if flat:  # they were only there to tell relief along
+        whole = replace(whole, normals=None)
+    return replace(copy, primitives=(replace(whole, material=piece.unit.material),))
+
+
+def _cut(p: Primitive, first: Primitive, chart: Charted, drawn: Primitive) -> Primitive:
+    """A slot cut at the borders of charts that were made for the ``first`` copy of it, which was ``drawn``; a
+    mirrored copy has the first and third corner of its faces changed."""
+    mirrored = not np.array_equal(p.indices, first.indices)
+    if p.normals is None and drawn.normals is not None:
+        p = faceted(replace(p, indices=first.indices))
+    made = taken(p, chart.origin, chart.indices[:, ::-1] if mirrored else chart.indices)
+    return replace(made, uvs=(chart.uv,), colors=None, tangents=None)
 
 
 def _name(unit: Unit, reference: Scene, scene: Scene) -> str:
@@ -96,271 +226,3 @@ def _measured(crossing: Crossing, gaps: list[Floats] | None) -> Crossing:
         return crossing
     apart = float(np.sqrt(np.mean(np.concatenate([gap.reshape(-1) for gap in gaps]) ** 2)))
     return replace(crossing, rms=float(np.hypot(apart, crossing.rms or 0.0)), error=None)
-
-
-@dataclass
-class _Desk:
-    """One unit on the table: its slots as delivered, ``mesh``, and where each lies in the new square."""
-
-    unit: Unit
-    mesh: Mesh
-    scene: Scene
-    inner: Plan
-    destination: Sheet
-    images: list[PlannedImage]
-
-    def __post_init__(self) -> None:
-        relief = any(self._reads(name) for name in VECTORS)
-        self.slots = [_with_normals(p) if relief else p for p in filled(self.mesh)]
-        self.gathered = gathered_of(self.unit, self.inner, self.destination)
-        self.side = self.images[0].width if self.images else 0
-        self.charts: list[Charted] = (
-            chart([(p.positions, p.indices, p.normals) for p in self.slots], self.side, PADDING)
-            if self.images
-            else []
-        )
-        self.cut = (
-            [taken(p, c.origin, c.indices) for p, c in zip(self.slots, self.charts, strict=True)]
-            if self.images
-            else self.slots
-        )
-        self.frames: dict[tuple[str, int], Framed] = {}
-
-    def _reads(self, name: str) -> bool:
-        return any(name in material.inputs for material in self._worn())
-
-    def worn(self, p: Primitive) -> Material:
-        return (
-            self.scene.materials[p.material or ""] if p.material in self.scene.materials else Material("", "")
-        )
-
-    def wearing(self, copy: Mesh) -> Mesh:
-        """A mesh with its slots as one, in the one material, on the new UVs; its points may be placed and turned
-        over otherwise than those that were drawn."""
-        slots = filled(copy)
-        flat = all(p.normals is None for p in slots)
-        if self.images:
-            cut = []
-            for p, mine, c in zip(slots, self.slots, self.charts, strict=True):
-                p = _with_normals(p) if len(mine.positions) != len(p.positions) else p
-                faces = c.indices if _same_way(p, mine) else c.indices[:, ::-1]
-                cut.append(replace(taken(p, c.origin, faces), uvs=(c.uv,), colors=None, tangents=None))
-            slots = cut
-        else:
-            slots = [replace(p, uvs=p.uvs[:1], colors=None, tangents=None) for p in slots]
-        (whole,) = joined_slots([replace(p, material=None, variants={}) for p in slots], "one a part")
-        if flat:  # they were only there to tell relief along
-            whole = replace(whole, normals=None)
-        return replace(copy, primitives=(replace(whole, material=self.unit.material),))
-
-    def drawn(self) -> tuple[dict[str, Image], Material]:
-        """The unit's image files by path, and its material."""
-        covering = self._covering() if self.images else None
-        inputs: dict[str, Input] = {}
-        files: dict[str, Image] = {}
-        worn = self._worn()
-        told = [replace(m, alpha_mode=self.inner.alpha.get(m.id, "opaque")) for m in worn]  # type: ignore[arg-type]
-        mode, cut = see_through_of(told) if told else ("opaque", 0.5)
-        if mode == "mask" and self.destination.materials.cut_at == "half":
-            cut = 0.5
-        self.see_through = mode, cut
-        self.strength = max((_strength(m) for m in worn), default=1.0)
-        for planned in self.images:
-            assert covering is not None
-            planes = {}
-            for channel, one in self._held(planned).items():
-                values = self._over(covering, one.input) / np.float32(self.beside(one.input))
-                planes[channel] = _codes(values, one.input, planned, self.destination)
-            data = written(np.ascontiguousarray(do.pack(planes, dict(planned.fill), planned.depth)), planned)
-            image = identify(f"image:{planned.path}", planned.path.rsplit("/", 1)[-1], planned.path, data)
-            files[planned.path] = image
-            for channel, one in self._held(planned).items():
-                inputs[one.input] = self._pictured(one.input, channel, planned, image)
-        for name, one in self.gathered.items():
-            if one.set is None:
-                inputs[name] = Input(one.number if one.even else self._mean(name))
-        if self.strength != 1.0 and "emission" in inputs and "emission_strength" in self.gathered:
-            inputs["emission_strength"] = Input((self.strength,))
-        sides = any(m.double_sided for m in worn) or self.destination.materials.two_sided == "always"
-        material = Material(
-            self.unit.material,
-            self.unit.name,
-            inputs,
-            mode,
-            cut,
-            sides,
-        )
-        return files, material
-
-    def _held(self, planned: PlannedImage) -> dict[str, Gathered]:
-        return {
-            one.channel: one
-            for one in self.gathered.values()
-            if one.set is not None and one.set.name == planned.set and one.channel in planned.channels
-        }
-
-    def _pictured(self, name: str, channel: str, planned: PlannedImage, image: Image) -> Input:
-        vectors = name in VECTORS
-        texture = Texture(
-            image.id,
-            channel,
-            planned.encoding if channel == "rgb" and not vectors else "linear",
-            green_up=self.destination.conventions.normal_green == "up" or not vectors,
-        )
-        beside = self.beside(name)
-        default = INPUTS[name].default if vectors else (beside,) * INPUTS[name].channels
-        return Input(default, texture)
-
-    def beside(self, name: str) -> float:
-        """The number that stands beside an image and multiplies it: more than 1 where what is drawn is."""
-        rule = self.destination.materials.inputs.get(name)
-        if rule is None or not rule.multiplies or name in (*VECTORS, "emission"):
-            return 1.0
-        given = [m.inputs[name].factor for m in self._worn() if name in m.inputs]
-        others = [INPUTS[name].default] if len(given) < len(self._worn()) else []
-        return max(1.0, *(max(factor) for factor in (*given, *others)))
-
-    def _worn(self) -> list[Material]:
-        return [self.scene.materials[id] for id in self.unit.worn if id in self.scene.materials]
-
-    def value(self, name: str, p: Primitive, corners: Any, weights: Any) -> Floats:
-        """What the one material is to say at points of a slot, linear (N, C); relief as directions in the
-        mesh's own space."""
-        material = self.worn(p)
-        given = material.inputs.get(name, Input(INPUTS[name].default))
-        if name in VECTORS:
-            return on_object(self.framed(p, given), name, given, p, self.scene.images, corners, weights)
-        if name == "opacity" and self.inner.alpha.get(material.id, "opaque") == "opaque":
-            return np.ones((len(corners), 1), np.float32)
-        values = values_on(name, given, p, self.scene.images, corners, weights)
-        if name == "opacity":
-            return cut_alike(
-                values, self.inner.alpha.get(material.id, "opaque"), material.alpha_cutoff, *self.see_through
-            )
-        if name == "emission" and "emission_strength" in self.gathered:
-            return np.asarray(values * np.float32(_strength(material) / self.strength), np.float32)
-        return values
-
-    def framed(self, p: Primitive, given: Input) -> Framed:
-        number = given.texture.uv_set if given.texture is not None else 0
-        key = (str(id(p)), number)
-        if key not in self.frames:
-            k = next((k for k, one in enumerate(self.cut) if one is p), None)
-            self.frames[key] = (
-                framed(p, number)
-                if k is None or not self.images
-                else framed(self.slots[k], number).taken(self.charts[k].origin)
-            )
-        return self.frames[key]
-
-    def _covering(self) -> tuple[npt.NDArray[np.int64], Floats]:
-        """Which triangle lies over each texel, counted over all slots, and its weights there."""
-        triangle = np.full((self.side, self.side), -1, np.int64)
-        weights = np.zeros((self.side, self.side, 3), np.float32)
-        first = 0
-        for p, c in zip(self.cut, self.charts, strict=True):
-            cover(np.ascontiguousarray(c.uv[p.indices] * self.side, np.float32), first, triangle, weights)
-            first += len(p.indices)
-        return triangle, weights
-
-    def _over(
-        self,
-        covering: tuple[npt.NDArray[np.int64], Floats],
-        name: str,
-    ) -> Floats:
-        """An input over the new square, (side, side, C), borders padded outwards; relief along the new UVs."""
-        triangle, weights = covering
-        picture = np.zeros((self.side, self.side, INPUTS[name].channels), np.float32)
-        first = 0
-        for p, c in zip(self.cut, self.charts, strict=True):
-            here = (triangle >= first) & (triangle < first + len(p.indices))
-            corners = p.indices[triangle[here] - first]
-            values = self.value(name, p, corners, weights[here])
-            if name in VECTORS:
-                values = along_new(
-                    framed(replace(p, tangents=None, uvs=(c.uv,)), 0), values, corners, weights[here]
-                )
-            picture[here] = values
-            first += len(p.indices)
-        return padded(picture, triangle >= 0)
-
-    def _mean(self, name: str) -> tuple[float, ...]:
-        """The mean of an input over the faces, by their area."""
-        total, whole = np.zeros(INPUTS[name].channels), 0.0
-        for p, _, values, _ in self._points(name):
-            area = float(np.linalg.norm(face_vectors(p.positions, p.indices), axis=1).sum())
-            total, whole = total + area * values.mean(axis=0), whole + area
-        return tuple(float(v) for v in (total / whole if whole else np.asarray(INPUTS[name].default)))
-
-    def _points(self, name: str) -> Iterator[tuple[Primitive, int, Floats, tuple[Any, Floats]]]:
-        rng = np.random.default_rng(7)
-        for k, p in enumerate(self.cut):
-            spread = spread_points(p.positions, p.indices, _POINTS, rng)
-            if spread is not None:
-                corners, weights = p.indices[spread[0]], np.asarray(spread[1], np.float32)
-                yield p, k, self.value(name, p, corners, weights), (corners, weights)
-
-    def gaps(self, files: Mapping[str, Image]) -> Iterator[tuple[str, Floats]]:
-        """By crossing: what its image says less what it was to say, at points spread over the faces, as
-        stored."""
-        whole = Texture("", wrap=("clamp", "clamp"))
-        landed = {(c.material, c.landing.input): c.id for c in self.inner.crossings if c.landing.input}
-        for planned in self.images:
-            texels = pixels(files[planned.path])
-            for channel, one in self._held(planned).items():
-                spec = INPUTS[one.input]
-                codes = do.extract(texels, channel)
-                codes = codes if codes.ndim == 3 else codes[..., None]
-                encoding = planned.encoding if spec.channels == 3 and one.input not in VECTORS else "linear"
-                linear = do.decode(codes, encoding)
-                for p, k, meant, (corners, weights) in self._points(one.input):
-                    uv = blended(self.charts[k].uv, corners, np.asarray(weights, np.float64))
-                    got = bilinear(linear, uv, whole)
-                    meant = meant / np.float32(self.beside(one.input))
-                    id = landed.get((p.material or "", one.input))
-                    if id is None:
-                        continue
-                    if one.input in VECTORS:
-                        new = framed(replace(p, tangents=None, uvs=(self.charts[k].uv,)), 0)
-                        stored = along_new(new, meant, corners, weights)
-                        yield id, np.asarray((_green(got * 2 - 1, self.destination) - stored) / 2, np.float32)
-                    else:
-                        encoded = encoding == "srgb"
-                        yield id, do.stored(got, encoded) - do.stored(meant, encoded)
-
-
-def cut_alike(values: Floats, mode: str, cutoff: float, whole_mode: str, whole_cutoff: float) -> Floats:
-    """Opacity of one slot as a material of another see-through shows it alike: what is cut stays cut at the
-    other's cut, and becomes open or solid where the other is blended."""
-    if mode != "mask" or (whole_mode == "mask" and cutoff == whole_cutoff):
-        return values
-    if whole_mode == "blend":
-        return np.asarray(values >= cutoff, np.float32)
-    return np.asarray(np.clip(values - np.float32(cutoff - whole_cutoff), 0, 1), np.float32)
-
-
-def _strength(material: Material) -> float:
-    return float(material.inputs.get("emission_strength", Input((1.0,))).factor[0])
-
-
-def _with_normals(p: Primitive) -> Primitive:
-    return p if p.normals is not None else faceted(p)
-
-
-def _same_way(p: Primitive, other: Primitive) -> bool:
-    """Whether faces run the same way around; a mirrored copy has its first and third corner changed."""
-    return bool(np.array_equal(p.indices, other.indices)) or not len(p.indices)
-
-
-def _green(vectors: Floats, destination: Sheet) -> Floats:
-    """Directions with the green that a destination means."""
-    green = 1 if destination.conventions.normal_green == "up" else -1
-    return vectors * np.asarray([1, green, 1], np.float32)
-
-
-def _codes(values: Floats, name: str, planned: PlannedImage, destination: Sheet) -> Any:
-    if name in VECTORS:
-        values = _green(values, destination) * np.float32(0.5) + np.float32(0.5)
-    encoding: do.Encoding = planned.encoding if values.shape[2] == 3 and name not in VECTORS else "linear"
-    codes = do.to_depth(do.encode_values(values, encoding), planned.depth)
-    return codes if codes.shape[2] == 3 else codes[..., 0]

@@ -14,7 +14,7 @@ from trasloco.scene.model import Input, Material, Primitive, Scene
 from trasloco.scene.sampling import placed
 from trasloco.sheets.model import Sheet
 
-LEAST_SIDE, MOST_SIDE = 64, 4096
+LEAST_SIDE, MOST_SIDE = 64, 2048
 _FILLED = 0.6
 """About how much of its square charts cover."""
 
