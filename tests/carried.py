@@ -24,7 +24,7 @@ def unaccounted(given: Scene, sheet: Sheet) -> list[str]:
     plain = sheet_named("plain")
     reference = move.mend(given, plain, (), sheet)
     carried = move.carry(reference, move.plan(reference, plain, sheet), sheet)
-    arrival = move.arrive(move.package(carried, sheet), sheet)
+    arrival = move.arrive(move.package(carried, sheet), sheet, reference)
     told = move.account(reference, arrival, carried.plan, sheet)
     return [f"{e.kind} {e.item} {e.aspect}: {e.sent} / {e.arrived}: {e.reason}" for e in told.unaccounted]
 

@@ -11,7 +11,7 @@
     bake(reference, carried, destination, decisions)     -> Baked            # light written down
         lit(carried, baked)                              -> Carried          # and put with what is delivered
     package(carried, destination)                        -> Package          # bytes, named by the sheet
-    arrive(package, destination)                         -> Scene            # what the understudy makes of
+    arrive(package, destination, standing)               -> Scene            # what the understudy makes of
     those bytes
     account(reference, arrival, plan, destination, ...)  -> Accounts         # every difference booked, or
     told as unaccounted
@@ -169,11 +169,12 @@ def package(carried: Carried, destination: Sheet) -> Package:
     return pack_files(carried, destination)
 
 
-def arrive(package: Package, destination: Sheet) -> Scene:
-    """What the simulated importer makes of the bytes, under the meanings that were measured of it. Raises
-    Refused when the sheet has no layout.
+def arrive(package: Package, destination: Sheet, standing: Scene | None = None) -> Scene:
+    """What the simulated importer makes of the bytes, under the meanings that were measured of it; looks that
+    travel alone are put on what is ``standing`` there. Raises Refused when the sheet has no layout, or looks alone
+    find nothing that stands there.
     """
-    return as_meant(import_package(package.files, destination), destination)
+    return as_meant(import_package(package.files, destination, standing), destination)
 
 
 def account(

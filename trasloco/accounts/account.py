@@ -16,6 +16,7 @@ from trasloco.fit.lights import emptied_by, travelling_lamps
 from trasloco.fit.model import Passage, Plan
 from trasloco.fit.tree import left_behind, names_there
 from trasloco.scene.model import Scene
+from trasloco.sheets.layouts import has_geometry
 from trasloco.sheets.model import Sheet
 
 Promises = dict[tuple[str, str, str], Passage]
@@ -49,6 +50,8 @@ def _facts(
     emptied = emptied_by(reference, travelling)
     pairs = paired(as_named(reference, names, destination), arrival, behind, emptied)
     yield from input_facts(reference, arrival, plan, destination, pairs, promises)
+    if not has_geometry(destination):
+        return  # everything else stands there already, and was not sent
     yield from tree_facts(reference, arrival, destination, plan, pairs, promises)
     yield from mesh_facts(reference, arrival, plan, destination, pairs, promises)
     yield from cloud_facts(reference, arrival, pairs)

@@ -8,20 +8,31 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from trasloco.destinations.layouts import layout_of
+from trasloco.destinations.standing import put_on
+from trasloco.errors import Refused
 from trasloco.scene.images import Image
 from trasloco.scene.lit import Light
 from trasloco.scene.model import Input, Material, Scene
+from trasloco.sheets.layouts import has_geometry
 from trasloco.sheets.model import Sheet
 
 
-def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
+def import_package(files: Mapping[str, bytes], sheet: Sheet, standing: Scene | None = None) -> Scene:
     """What a destination makes of a package's bytes: inputs it does not know are passed over, images it does
-    not take are dropped, see-through and sides are drawn as it can, the strongest lamps stay.
+    not take are dropped, see-through and sides are drawn as it can, the strongest lamps stay. Looks alone are put
+    on what is ``standing`` there.
 
     Raises:
-        Refused: the sheet has no layout, or the files are not of it.
+        Refused: the sheet has no layout, the files are not of it, or nothing stands there for looks alone.
     """
     layout = layout_of(sheet)
+    alone = not has_geometry(sheet)
+    if alone and standing is None:
+        raise Refused(
+            "These packages hold looks alone, for meshes that stand there already.",
+            sheet.name,
+            "Choose a sheet whose packages hold meshes too.",
+        )
 
     def takes(image: Image) -> bool:
         """Whether an image is of a size that the destination takes."""
@@ -30,6 +41,8 @@ def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
         return image.usable and not odd and max(sides) <= (rules.largest or max(sides))
 
     scene = layout.read(files, sheet, takes)
+    if standing is not None and alone:
+        scene = put_on(standing, scene, sheet)
     refused = {id for id, image in scene.images.items() if not takes(image)}
     rules = sheet.materials
     known = layout.always | {*rules.inputs, *(name for s in rules.sets for name in s.channels.values())}
@@ -37,8 +50,8 @@ def import_package(files: Mapping[str, bytes], sheet: Sheet) -> Scene:
     return replace(
         scene,
         materials=materials,
-        lights=_lamps(scene, sheet),
-        environment=scene.environment if sheet.lights.environment else None,
+        lights=scene.lights if alone else _lamps(scene, sheet),
+        environment=scene.environment if sheet.lights.environment or alone else None,
     )
 
 

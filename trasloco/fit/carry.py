@@ -237,6 +237,8 @@ def _write(planned: PlannedImage, desk: _Desk) -> tuple[bytes, dict[str, Crossin
     for channel, crossing in members.items():
         if crossing.given.texture is None and not baked(crossing):
             _fill_constant(planned, channel, crossing, planes, fill)
+            if not beside_image(crossing) and not all(0 <= v <= 1 for v in crossing.given.factor):
+                found[channel] = _cut(crossing, planned)
             continue
         order = Order(crossing, planned, scene, atlases)
         planes[channel] = plane_of(order)
@@ -245,6 +247,12 @@ def _write(planned: PlannedImage, desk: _Desk) -> tuple[bytes, dict[str, Crossin
             found[channel] = (
                 crossing if crossing.error is not None else measured(order, planes[channel], green_up)
             )
+    if not planes:  # numbers alone
+        top = 255 if planned.depth == 8 else 65535
+        letter, value = next(iter(fill.items()))
+        planes[letter] = np.full(
+            (planned.height, planned.width), round(value * top), do.code_type(planned.depth)
+        )
     data = written(np.ascontiguousarray(do.pack(planes, fill, planned.depth)), planned)
     if planned.lossy:
         # What a lossy file holds is known only when it is read again.
@@ -264,6 +272,14 @@ def _write(planned: PlannedImage, desk: _Desk) -> tuple[bytes, dict[str, Crossin
     return data, found
 
 
+def _cut(crossing: Crossing, planned: PlannedImage) -> Crossing:
+    """A number beyond what an image holds, and how far off it is there, as stored."""
+    meant = np.asarray(crossing.given.factor, np.float32)
+    encoded = planned.encoding == "srgb" and len(meant) == 3
+    apart = do.stored(meant, encoded) - do.stored(np.clip(meant, 0, 1), encoded)
+    return replace(crossing, rms=float(np.sqrt(np.mean(apart**2))))
+
+
 def _measured_fill(crossing: Crossing, codes: Pixels) -> Crossing:
     """A constant that fills a channel of a lossy file, and how far off it is read there."""
     apart = unit_floats(codes) - np.float32(crossing.given.factor[0])
@@ -280,7 +296,7 @@ def _fill_constant(
         else crossing.given.factor
     )
     if channel != "rgb":
-        fill[channel] = values[0]
+        fill[channel] = min(max(values[0], 0.0), 1.0)
         return
     top = 255 if planned.depth == 8 else 65535
     codes = np.round(do.encode_values(np.asarray(values, np.float32), planned.encoding) * top).astype(

@@ -14,10 +14,12 @@ from trasloco.fit.steps.afterwards import on_the_whole
 from trasloco.fit.steps.packing import packed
 from trasloco.fit.way import Way
 from trasloco.inputs.table import INPUTS
-from trasloco.sheets.layouts import speaks
+from trasloco.sheets.layouts import images_alone, speaks
 from trasloco.sheets.model import ImageSet, Sheet
 
 Size = tuple[int, int]
+_EVEN = (8, 8)
+"""The size of an image that is the same everywhere."""
 
 
 def land(drafts: list[Draft], way: Way, namer: Namer) -> tuple[list[Crossing], list[PlannedImage]]:
@@ -29,7 +31,8 @@ def land(drafts: list[Draft], way: Way, namer: Namer) -> tuple[list[Crossing], l
         of_set = [d for d in held.values() if d.set is not None and d.set.name == one.name]
         of_set = _apart(_joined(of_set), way)
         members = [draft for draft in of_set if draft.target]
-        if any(draft.size is not None for draft in members):
+        pictured = any(draft.size is not None for draft in members)
+        if pictured or (members and images_alone(way.destination)):
             planned, members = _image(members, one, way, namer)
             images.append(planned)
             landed |= {draft.name: planned.path for draft in members}
@@ -48,7 +51,8 @@ def _placed(draft: Draft, way: Way) -> Draft:
     place, name = way.rules.set_of(draft.target), way.destination.name
     beyond = _beyond_an_image(draft, way)
     if place is not None and not beyond:
-        return replace(draft, set=place[0], channel=place[1])
+        draft = replace(draft, set=place[0], channel=place[1])
+        return _as_an_image(draft) if images_alone(way.destination) else draft
     if draft.has("points"):
         return draft
     if draft.baked:
@@ -62,6 +66,16 @@ def _placed(draft: Draft, way: Way) -> Draft:
         else "a number here, not an image"
     )
     return replace(draft, steps=mean).close(f"{name} takes {why}; the image's mean is used.")
+
+
+def _as_an_image(draft: Draft) -> Draft:
+    """A number that an image has to hold, from 0 to 1."""
+    if draft.size is not None or all(0 <= value <= 1 for value in draft.given.factor):
+        return draft
+    told = " ".join(f"{value:.3g}" for value in draft.given.factor)
+    if INPUTS[draft.target].measure:
+        return replace(draft.lost(f"{told} is no share of anything, and an image holds 0 to 1."), set=None)
+    return draft.close(f"{told} is cut to what an image holds, 0 to 1.")
 
 
 def _beyond_an_image(draft: Draft, way: Way) -> bool:
@@ -123,7 +137,7 @@ def _alone(draft: Draft, way: Way) -> Draft:
 def _image(members: list[Draft], one: ImageSet, way: Way, namer: Namer) -> tuple[PlannedImage, list[Draft]]:
     """The image of a set, and its members as they lie in it."""
     material, rules = way.material, way.destination.images
-    sizes = [draft.size for draft in members if draft.size is not None]
+    sizes = [draft.size for draft in members if draft.size is not None] or [_EVEN]
     size = max(w for w, _ in sizes), max(h for _, h in sizes)
     members = [_filled(d, way) if d.size is None else _beside(d, size, rules.kind) for d in members]
     pictured = [draft for draft in members if draft.size is not None]
@@ -131,7 +145,7 @@ def _image(members: list[Draft], one: ImageSet, way: Way, namer: Namer) -> tuple
         draft.size is None and not draft.value for draft in members
     )
     planned = PlannedImage(
-        namer.path(material.name, one.name),
+        namer.path(way.file_name, one.name),
         material.id,
         one.name,
         *size,
@@ -176,6 +190,8 @@ def _filled(draft: Draft, way: Way) -> Draft:
     if draft.value:
         return draft.then(Step("value", "a number beside the image", {"beside": True}))
     filled = draft.then(Step("value", f"filled into {draft.channel.upper()}"))
+    if images_alone(way.destination):
+        filled = filled.close_unless_told("An image holds it to the nearest of its codes.")
     kind = way.destination.images.kind
     return filled.close_unless_told(LOSSY[kind]) if kind in LOSSY else filled
 

@@ -24,9 +24,18 @@ def drafts_of(way: Way) -> tuple[list[Draft], str]:
         for name, given in sorted(way.material.inputs.items(), key=lambda item: ORDER[item[0]])
         if not _says_nothing(name, given, way.material) and not (way.by_metalness and name == "metalness")
     ]
-    drafts = [met_by_others(draft, way) for draft in on_one_set(drafts, way)]
+    drafts = [_as_it_stands(draft, way) for draft in on_one_set(drafts, way)]
+    drafts = [met_by_others(draft, way) for draft in drafts]
     drafts += brought_by_fit(drafts, way)
     return drafts, _see_through(drafts, way)
+
+
+def _as_it_stands(draft: Draft, way: Way) -> Draft:
+    """What would lie on new UVs is lost where meshes stand at the destination already."""
+    if not draft.baked or way.lays_anew:
+        return draft
+    why = "It would lie on new UVs, and the meshes stand there already with theirs."
+    return replace(draft.lost(why), steps=())
 
 
 def _see_through(drafts: list[Draft], way: Way) -> str:

@@ -9,6 +9,7 @@ from trasloco.light.kinds import hard_edged, nearest_kind
 from trasloco.light.units import UNITS
 from trasloco.scene.lit import Light
 from trasloco.scene.model import Material, Scene
+from trasloco.sheets.layouts import has_geometry
 from trasloco.sheets.model import Sheet
 
 _HARD = 1e-3
@@ -59,7 +60,9 @@ def _loses_its_edge(light: Light, destination: Sheet) -> bool:
 
 
 def lights_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
-    """What becomes of every light and of the environment."""
+    """What becomes of every light and of the environment; none where looks travel alone."""
+    if not has_geometry(destination):
+        return []
     taken = 0
     found: list[LightCrossing] = []
     rules = destination.lights

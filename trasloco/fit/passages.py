@@ -25,6 +25,7 @@ from trasloco.fit.tree import Names, left_behind, names_there, shape_names
 from trasloco.scene.joining import joined_slots
 from trasloco.scene.model import Material, Mesh, Scene, Tags
 from trasloco.scene.tags import tags_words
+from trasloco.sheets.layouts import has_geometry
 from trasloco.sheets.model import Sheet
 
 
@@ -40,6 +41,9 @@ def passages_of(
     any are drawn together.
     """
     travelling = travelling_lamps(reference, lights)
+    if not has_geometry(destination):
+        names = names_there(reference, destination, ())
+        return list(_materials(reference, destination, alpha, names))
     behind = left_behind(reference, destination, travelling)
     names = names_there(reference, destination, behind)
     return [
@@ -312,6 +316,7 @@ def _materials(
     backs = {back.material: back.wears for back in backs_for(reference, destination)}
     for material in reference.materials.values():
         both = material.double_sided or material.back is not None
+        faces = has_geometry(destination) or material.back is None
         if destination.structure.slots == "none":
             text = f"{destination.name} has no materials; what it shows of them is on the points."
             yield Passage("material", material.id, "name", "lost", text)
@@ -326,6 +331,10 @@ def _materials(
                 "its back is faces of its own",
                 stand_in=rules.two_sided == "always",
             )
+        elif not faces:
+            text = "Its back wears another material on faces of its own, and the meshes stand there already."
+            both = rules.two_sided == "always" or material.double_sided
+            yield Passage("material", material.id, "sides", "close", text, stand_in=both)
         elif rules.two_sided == "always" and not both:
             yield Passage(
                 "material",
@@ -378,7 +387,7 @@ def _materials(
                 "material", material.id, "without light", "lost", f"{destination.name} lights everything."
             )
         if material.payload.get("extras"):
-            kept = destination.structure.properties
+            kept = destination.structure.properties and has_geometry(destination)
             yield told_of(
                 "material",
                 material.id,

@@ -21,6 +21,7 @@ from trasloco.fit.together.planned import planned_together
 from trasloco.fit.way import Way
 from trasloco.scene.lengths import unit_name
 from trasloco.scene.model import Decision, Scene
+from trasloco.sheets.layouts import has_geometry
 from trasloco.sheets.model import Sheet
 
 
@@ -88,6 +89,8 @@ def _meshes(reference: Scene, destination: Sheet, decisions: Sequence[Decision])
 
 
 def _geometry(source: Sheet, destination: Sheet, reference: Scene) -> list[Step]:
+    if not has_geometry(destination):
+        return [Step("value", "none: the meshes stand there already, and looks travel alone")]
     steps = []
     before, after = reference.up_axis.value, destination.conventions.up_axis
     if before != after:

@@ -9,8 +9,10 @@ import numpy as np
 
 from trasloco.fit.draft import Draft, is_default, knows
 from trasloco.fit.fitted import Fitted
+from trasloco.fit.naming import file_names
 from trasloco.scene.images import Image
 from trasloco.scene.model import Input, Material, Scene
+from trasloco.sheets.layouts import has_geometry, images_alone
 from trasloco.sheets.model import InputRule, Materials, Sheet
 
 
@@ -50,6 +52,18 @@ class Way:
     def fitting(self, draft: Draft, image: Image) -> tuple[int, int]:
         """The size an image is delivered at."""
         return draft.fitting(image, self.destination)
+
+    @property
+    def file_name(self) -> str:
+        """What its image files are named after."""
+        if not images_alone(self.destination):
+            return self.material.name
+        return file_names(self.reference.materials.values())[self.material.id]
+
+    @property
+    def lays_anew(self) -> bool:
+        """Whether meshes travel, so that images may lie on new UVs."""
+        return has_geometry(self.destination)
 
     @cached_property
     def painted(self) -> bool:

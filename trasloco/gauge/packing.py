@@ -15,6 +15,7 @@ from trasloco.gauge.build import Board
 from trasloco.handover.packing import pack_files
 from trasloco.inputs.table import INPUTS
 from trasloco.scene.model import Scene
+from trasloco.sheets.layouts import has_geometry
 from trasloco.sheets.library import sheet_named
 from trasloco.sheets.model import Sheet
 from trasloco.sheets.text import changed
@@ -111,6 +112,12 @@ def packed(board: Board, sheet: Sheet) -> GaugePackage:
             f"{sheet.name} is a source: nothing is written for it.",
             sheet.name,
             "Choose a sheet of a destination, or copy one whose packages your program reads.",
+        )
+    if not has_geometry(sheet):
+        raise Refused(
+            f"Packages for {sheet.name} hold looks alone, and a gauge is made of meshes and lamps.",
+            sheet.name,
+            "Choose another layout of the same program for it.",
         )
     wide, source = opened(sheet), sheet_named("plain", "source")
     plan = plan_move(board.scene, source, wide, ())

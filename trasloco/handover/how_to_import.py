@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from trasloco.inputs.table import INPUTS
 from trasloco.scene.lengths import unit_name
 from trasloco.scene.model import Scene
-from trasloco.sheets.model import Sheet
+from trasloco.sheets.layouts import has_geometry
+from trasloco.sheets.model import ImageSet, Sheet
 
 _SCENES = (".glb", ".gltf", ".usdz", ".usda", ".usdc", ".dae", ".zae", ".obj", ".ply", ".stl")
 _SAY_BOTH = (".glb", ".gltf", ".usdz", ".usda", ".usdc", ".dae", ".zae")
@@ -18,6 +20,8 @@ def steps_of(files: Mapping[str, bytes], scene: Scene, sheet: Sheet) -> list[str
     """What to do at the destination, in order."""
     told = sheet.conventions
     main = _main(files)
+    if not has_geometry(sheet):
+        return [*_on_what_stands(files, sheet), *_by_hand(scene, sheet)]
     steps = [f"Keep all {len(files)} files together as they lie." if len(files) > 1 else "It is one file."]
     scale = f"{told.up_axis} up, in {unit_name(told.unit_m)}"
     if len(main) > _FEW:
@@ -38,11 +42,7 @@ def steps_of(files: Mapping[str, bytes], scene: Scene, sheet: Sheet) -> list[str
         steps.append(f"What is not assigned by itself is in {table}, a row for every input.")
     if "materials.mtlx" in files:
         steps.append("Assign materials.mtlx where the preview surface is not enough.")
-    normals = any("normal" in m.inputs for m in scene.materials.values())
-    if normals:
-        steps.append(f"Normal maps have green pointing {told.normal_green}.")
-    if any(m.alpha_mode == "mask" for m in scene.materials.values()):
-        steps.append("Some materials are cut out: switch alpha testing on where it is not by itself.")
+    steps += _by_hand(scene, sheet)
     if scene.lights:
         steps.append(
             "Lamps are in candela and lux."
@@ -57,6 +57,41 @@ def steps_of(files: Mapping[str, bytes], scene: Scene, sheet: Sheet) -> list[str
         names = ", ".join(effect.name for effect in sheet.after_effects)
         steps.append(f"Switch off {names} before it is judged.")
     return steps
+
+
+def _by_hand(scene: Scene, sheet: Sheet) -> list[str]:
+    """What materials ask for that a program may not do by itself."""
+    steps = []
+    if any("normal" in m.inputs for m in scene.materials.values()):
+        steps.append(f"Normal maps have green pointing {sheet.conventions.normal_green}.")
+    if any(m.alpha_mode == "mask" for m in scene.materials.values()):
+        steps.append("Some materials are cut out: switch alpha testing on where it is not by itself.")
+    return steps
+
+
+def _on_what_stands(files: Mapping[str, bytes], sheet: Sheet) -> list[str]:
+    """How looks alone are put on meshes that are there already."""
+    steps = ["These are looks alone: the meshes stand there already, with their UVs and slots."]
+    documents = [path for path in files if path.endswith(".mtlx")]
+    if documents:
+        more = " and the others" if len(documents) > 1 else ""
+        steps.append(f"Load {documents[0]}{more}, and put each material on the slot of its name.")
+    else:
+        name = sheet.images.pattern.format(material="MATERIAL", set="INPUT")
+        steps.append(f"Images are named {name}: put each in that input of that material.")
+        held = [f"{one.name} holds {_channels(one)}" for one in sheet.materials.sets]
+        steps.append(f"Of the inputs, {'; '.join(held)}.")
+        steps.append("Every number is an image too; set whatever has none to what it usually is.")
+    return steps
+
+
+def _channels(one: ImageSet) -> str:
+    """What an image holds, "roughness in G and metalness in B"."""
+    told = [
+        INPUTS[name].label.lower() + ("" if channel == "rgb" else f" in {channel.upper()}")
+        for channel, name in one.channels.items()
+    ]
+    return " and ".join(filter(None, (", ".join(told[:-1]), told[-1])))
 
 
 def _main(files: Mapping[str, bytes]) -> list[str]:

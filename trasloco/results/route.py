@@ -376,7 +376,9 @@ class Route:
 
     def arrival(self, progress: Progress = silent) -> Scene:
         made: Scene = self.store.get_or_make(
-            self.arrival_name.key, lambda: verbs.arrive(self.package(progress), self.destination), keep=False
+            self.arrival_name.key,
+            lambda: verbs.arrive(self.package(progress), self.destination, self.reference()),
+            keep=False,
         )
         return made
 

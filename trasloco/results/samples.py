@@ -88,6 +88,7 @@ def sample(route: Route, material: str, quick: bool = False) -> Sample:
             verbs.arrive(
                 verbs.package(verbs.carry(scene, plan, route.destination), route.destination),
                 route.destination,
+                scene,
             ),
         )
 

@@ -70,7 +70,7 @@ def shown(lit: Sequence[Picture]) -> tuple[bytes, ...]:
 def delivered(scene: Scene, plan: Plan, destination: Sheet, progress: Progress = silent) -> Scene:
     """What the destination makes of the bytes of a plan."""
     carried = verbs.carry(scene, plan, destination, progress)
-    return verbs.arrive(verbs.package(carried, destination), destination)
+    return verbs.arrive(verbs.package(carried, destination), destination, scene)
 
 
 def against(

@@ -29,9 +29,9 @@ def came_back(
         Refused: what came back is no package of the destination's layout.
     """
     report(0.05, "reading what was delivered")
-    sent = arrive(Package(dict(delivered)), route.destination)
+    sent = arrive(Package(dict(delivered)), route.destination, route.reference())
     report(0.3, "reading what came back")
-    back = arrive(Package(_as_delivered(delivered, returned)), route.destination)
+    back = arrive(Package(_as_delivered(delivered, returned)), route.destination, route.reference())
     report(0.6, "comparing")
     placed = [one.target for one in in_force(route.decisions) if one.field == "place"]
     found = way_back(route.reference(), route.landed().plan, sent, back, route.destination, placed)

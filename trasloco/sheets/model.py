@@ -263,7 +263,7 @@ class Habit(_Strict):
 class PackageRules(_Strict):
     """As which of its open forms a layout is written; ``usual`` is the one that it has by itself.
 
-    ``files``: everything in one, or a file for each part, where the layout can. ``pictures`` of what
+    ``files``: everything in one, or a file for each part or material, where the layout can. ``pictures`` of what
     arrives lie beside it; ``table``: a plain table of materials, and its ``columns``.
     """
 
@@ -285,8 +285,10 @@ class PackageRules(_Strict):
         "collada",
         "collada 1.5",
         "zae",
+        "mtlx",
+        "images",
     ] = "usual"
-    files: Literal["one", "one a part"] = "one"
+    files: Literal["one", "one a part", "one a material"] = "one"
     pictures: Literal["none", "one", "turntable"] = "none"
     table: Literal["none", "csv", "json"] = "none"
     columns: list[

@@ -36,7 +36,7 @@ def may_say(sheet: Sheet, path: str, choice: str) -> bool:
     """Whether a choice of a line can be kept by the sheet's layout at all."""
     facts = LAYOUTS.get(sheet.layout or "")
     if path == "package.files" and choice != "one":
-        return facts is not None and facts.per_part
+        return facts is not None and choice in facts.files
     return path != "package.form" or choice == "usual" or (facts is not None and choice in facts.forms)
 
 

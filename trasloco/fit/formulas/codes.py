@@ -66,6 +66,11 @@ def encode_values(linear: npt.NDArray[Any], encoding: Encoding) -> npt.NDArray[n
     return linear_to_srgb(linear) if encoding == "srgb" else np.clip(np.asarray(linear, np.float32), 0, 1)
 
 
+def code_type(depth: int) -> type[np.uint8] | type[np.uint16]:
+    """What holds codes of a bit depth."""
+    return np.uint8 if depth == 8 else np.uint16
+
+
 def stored(values: npt.NDArray[Any], encoded: bool) -> npt.NDArray[np.float32]:
     """Values as a file stores them, ``encoded`` as sRGB or not; what is above one stays above it."""
     if not encoded:

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from trasloco.scene.model import Primitive, Scene
+from trasloco.sheets.layouts import has_geometry
 from trasloco.sheets.model import Sheet
 
 _LIFT = 2e-4
@@ -30,7 +31,9 @@ def backs_for(reference: Scene, destination: Sheet) -> list[Back]:
     draws one side only.
     """
     rule = destination.materials.two_sided
-    found = []
+    found: list[Back] = []
+    if not has_geometry(destination):
+        return found
     for material in reference.materials.values():
         if material.back is not None and material.back in reference.materials:
             found.append(Back(material.id, material.back))

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from trasloco.decisions.kinds import in_force
 from trasloco.scene.geometry import triangle_count
 from trasloco.scene.model import Decision, Scene
+from trasloco.sheets.layouts import has_geometry
 from trasloco.sheets.model import Sheet
 
 
@@ -23,8 +24,10 @@ def wishes_for(scene: Scene, destination: Sheet, decisions: Sequence[Decision]) 
     """Mesh id to what shall become of it. A decision about a part outranks one about the scene; a scene's
     budget is shared by triangles; the sheet's limit holds for each part.
 
-    A mesh that several parts share follows the first of them that asks.
+    A mesh that several parts share follows the first of them that asks. Where meshes stand there already, none.
     """
+    if not has_geometry(destination):
+        return {}
     holding = in_force(decisions)
     budget = {d.target: int(d.value) for d in holding if d.field == "triangles" and d.value}
     level = {d.target: int(d.value) for d in holding if d.field == "subdivide" and d.value}

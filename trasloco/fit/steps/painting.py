@@ -19,6 +19,8 @@ def _plan(draft: Draft, way: Way) -> Draft:
     given = draft.given
     if draft.name != "base_color" or not given.vertex_color or not way.painted:
         return draft
+    if not way.lays_anew:
+        return draft.close("Colours on points would need UVs of their own; what lies under them travels.")
     if way.rules.vertex_color == "multiplies" and way.paint in ("", "keep") and not given.layers:
         return draft.then(Step("vertex_color", "vertex colour travels in the mesh", {"bake": False}))
     layered = any(one.layers for one in way.material.inputs.values())

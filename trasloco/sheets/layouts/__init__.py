@@ -36,8 +36,8 @@ def fault_of_layout(sheet: Sheet) -> Fault | None:
         return "images.kind", f"Readers of this layout take {', '.join(facts.images).upper()}."
     if sheet.package.form == "usdz" and sheet.images.kind not in ("png", "jpg"):
         return "images.kind", "A usdz package takes PNG and JPEG."
-    if sheet.package.files == "one a part" and not facts.per_part:
-        return "package.files", "This layout has one file for everything."
+    if sheet.package.files not in facts.files:
+        return "package.files", f"This layout has {' or '.join(_FILES[one] for one in facts.files)}."
     return next(facts.faults(sheet), None) or next(_without_places(sheet), None)
 
 
@@ -69,6 +69,23 @@ def form_of(sheet: Sheet) -> str:
     """The form that a sheet's packages are written in; ``usual`` where its layout has but one."""
     forms = LAYOUTS[sheet.layout].forms if sheet.layout in LAYOUTS else ()
     return forms[0] if sheet.package.form == "usual" and forms else sheet.package.form
+
+
+def has_geometry(sheet: Sheet) -> bool:
+    """Whether a sheet's packages hold meshes; else looks alone, for what stands at the destination already."""
+    return sheet.layout not in LAYOUTS or LAYOUTS[sheet.layout].geometry
+
+
+def images_alone(sheet: Sheet) -> bool:
+    """Whether a sheet's packages are image files and nothing else, so that numbers have to be images too."""
+    return not has_geometry(sheet) and speaks(sheet, "none")
+
+
+_FILES = {
+    "one": "one file for everything",
+    "one a part": "a file for each part",
+    "one a material": "a file for each material",
+}
 
 
 def speaks(sheet: Sheet, materials: str) -> bool:

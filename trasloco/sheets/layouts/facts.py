@@ -16,13 +16,14 @@ Fault = tuple[str, str]
 class LayoutFacts:
     """A layout by name: whose material model its files speak, and what leaves the sheet no choice, by the
     specifications of its formats. ``forms`` are those that it can be written as, the usual one first;
-    ``per_part`` is whether each part can have a file of its own; ``images`` are the kinds of image that
-    readers of its formats take.
+    ``files`` is into how many it can be written; ``images`` are the kinds of image that readers of its formats
+    take. Without ``geometry`` it holds looks alone, for meshes that stand at the destination already.
     """
 
     name: str
     materials: Literal["gltf", "openpbr", "list", "mtl", "preview", "common", "none"]
     faults: Callable[[Sheet], Iterator[Fault]]
     forms: tuple[str, ...] = ()
-    per_part: bool = False
+    files: tuple[str, ...] = ("one",)
     images: tuple[str, ...] = ("png", "jpg")
+    geometry: bool = True

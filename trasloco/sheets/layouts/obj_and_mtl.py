@@ -58,6 +58,6 @@ FACTS = LayoutFacts(
     "mtl",
     _faults,
     forms=("obj", "obj classic"),
-    per_part=True,
+    files=("one", "one a part"),
     images=("png", "jpg", "dds", "tif", "tga"),
 )

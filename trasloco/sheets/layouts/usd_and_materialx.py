@@ -11,6 +11,12 @@ from trasloco.sheets.model import Sheet
 
 
 def _faults(sheet: Sheet) -> Iterator[Fault]:
+    yield from faults_of_networks(sheet)
+    yield from faults_of_stages(sheet)
+
+
+def faults_of_networks(sheet: Sheet) -> Iterator[Fault]:
+    """What OpenPBR networks leave no choice about, wherever they stand."""
     if sheet.conventions.normal_green != "up":
         yield "conventions.normal_green", "MaterialX has green up."
     named = [
@@ -20,7 +26,9 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
     for name, line in named:
         if not (INPUTS[name].nodes.openpbr or INPUTS[name].nodes.thin):
             yield line, f"OpenPBR has no input for {INPUTS[name].label.lower()}."
-    yield from faults_of_stages(sheet)
+    for one in sheet.materials.sets:
+        if list(one.channels) not in (["rgb"], ["r"]):
+            yield "materials.sets", f"{one.name}: a network has one image for each input, in RGB or R."
 
 
 def faults_of_stages(sheet: Sheet) -> Iterator[Fault]:
