@@ -134,7 +134,7 @@ def plan_json(plan: Plan, scene: Scene) -> dict[str, Any]:
                 "set": i.set,
                 "width": i.width,
                 "height": i.height,
-                "depth": i.depth,
+                "depth": 16 if i.file_depth > 16 else i.depth,
                 "kind": i.kind,
                 "encoding": i.encoding,
                 "channels": _channels(plan, i),

@@ -14,7 +14,16 @@ import OpenImageIO as oiio
 from PIL import Image as PilImage
 
 from tests.making import noise_image
-from trasloco.scene.dds import BC4_UNORM, BC7_UNORM, BC7_UNORM_SRGB, HEADER_BYTES, dds_file
+from trasloco.scene.dds import (
+    BC1_UNORM_SRGB,
+    BC3_UNORM,
+    BC4_UNORM,
+    BC5_UNORM,
+    BC7_UNORM,
+    BC7_UNORM_SRGB,
+    HEADER_BYTES,
+    dds_file,
+)
 from trasloco.scene.images import identify, pixels
 
 
@@ -78,19 +87,35 @@ class Dds(TestCase):
                 self.assertLessEqual(float(np.abs(levels[..., :3] - code).max()), 2)
 
     def test_the_header_says_what_it_is(self) -> None:
-        for channels, srgb, number in (
-            (1, False, BC4_UNORM),
-            (3, False, BC7_UNORM),
-            (3, True, BC7_UNORM_SRGB),
+        for channels, srgb, how, number in (
+            (1, False, "finest", BC4_UNORM),
+            (2, False, "finest", BC5_UNORM),
+            (3, False, "finest", BC7_UNORM),
+            (3, True, "finest", BC7_UNORM_SRGB),
+            (3, True, "smallest", BC1_UNORM_SRGB),
+            (4, False, "smallest", BC3_UNORM),
+            (1, False, "smallest", BC4_UNORM),
         ):
-            data = dds_file(ramp(channels), srgb)
+            data = dds_file(ramp(channels), srgb, how)
             self.assertEqual(data[:4], b"DDS ")
             size, _, height, width, first, depth = struct.unpack_from("<6I", data, 4)
             self.assertEqual((size, height, width, depth), (124, 32, 64, 0))
-            self.assertEqual(first, 16 * 8 * (8 if channels == 1 else 16))
+            self.assertEqual(first, 16 * 8 * (8 if number in (BC4_UNORM, BC1_UNORM_SRGB) else 16))
             self.assertEqual(data[84:88], b"DX10")
             found, dimension, _, count, _ = struct.unpack_from("<5I", data, 128)
             self.assertEqual((found, dimension, count), (number, 3, 1))
+
+    def test_the_smaller_blocks_are_read_by_others_and_lose_little(self) -> None:
+        for channels in (3, 4):
+            data = dds_file(ramp(channels), False, "smallest")
+            found = np.asarray(PilImage.open(io.BytesIO(data)))[..., :channels].astype(int)
+            self.assertLess(float(np.abs(found - ramp(channels)).mean()), 4)
+
+    def test_smaller_levels_can_be_left_out(self) -> None:
+        data = dds_file(ramp(3), True, with_levels=False)
+        self.assertEqual(len(data), HEADER_BYTES + 16 * 16 * 8)
+        self.assertEqual(struct.unpack_from("<I", data, 28)[0], 1)
+        self.assertEqual(read_by_pillow(data, 3).shape, (32, 64, 3))
 
     def test_sides_that_are_no_multiple_of_four_are_filled_up(self) -> None:
         texels = ramp(3, 10, 6)

@@ -37,7 +37,7 @@ class Text(TestCase):
             ("images.pattern", "{material}{set}{x}"),
             ("images.folder", "../up"),
             ("images.kind", "gif"),
-            ("images.kind", "exr"),
+            ("images.kind", "bmp"),
             ("conventions.unit_m", 0),
             ("materials.alpha", ["glassy"]),
             ("lights.kinds", ["moon"]),

@@ -194,9 +194,9 @@ def _recipe(planned: PlannedImage, desk: _Desk) -> str:
     """What a file is made of, as a key; empty for one that is drawn from a mesh."""
     parts: list[Any] = [
         planned.kind,
-        planned.basis,
+        planned.coding,
         planned.loss,
-        planned.depth,
+        planned.file_depth,
         planned.encoding,
         planned.width,
         planned.height,
@@ -237,7 +237,10 @@ def _write(planned: PlannedImage, desk: _Desk) -> tuple[bytes, dict[str, Crossin
     for channel, crossing in members.items():
         if crossing.given.texture is None and not baked(crossing):
             _fill_constant(planned, channel, crossing, planes, fill)
-            if not beside_image(crossing) and not all(0 <= v <= 1 for v in crossing.given.factor):
+            floating = planned.file_depth == do.FLOATING
+            if not (beside_image(crossing) or floating) and not all(
+                0 <= v <= 1 for v in crossing.given.factor
+            ):
                 found[channel] = _cut(crossing, planned)
             continue
         order = Order(crossing, planned, scene, atlases)
@@ -248,12 +251,10 @@ def _write(planned: PlannedImage, desk: _Desk) -> tuple[bytes, dict[str, Crossin
                 crossing if crossing.error is not None else measured(order, planes[channel], green_up)
             )
     if not planes:  # numbers alone
-        top = 255 if planned.depth == 8 else 65535
         letter, value = next(iter(fill.items()))
-        planes[letter] = np.full(
-            (planned.height, planned.width), round(value * top), do.code_type(planned.depth)
-        )
-    data = written(np.ascontiguousarray(do.pack(planes, fill, planned.depth)), planned)
+        even = np.full((planned.height, planned.width), value, np.float32)
+        planes[letter] = do.to_depth(even, planned.file_depth)
+    data = written(np.ascontiguousarray(do.pack(planes, fill, planned.file_depth)), planned)
     if planned.lossy:
         # What a lossy file holds is known only when it is read again.
         texels = pixels(identify("image:written", "written", planned.path, data))
@@ -296,10 +297,9 @@ def _fill_constant(
         else crossing.given.factor
     )
     if channel != "rgb":
-        fill[channel] = min(max(values[0], 0.0), 1.0)
+        fill[channel] = values[0] if planned.file_depth == do.FLOATING else min(max(values[0], 0.0), 1.0)
         return
-    top = 255 if planned.depth == 8 else 65535
-    codes = np.round(do.encode_values(np.asarray(values, np.float32), planned.encoding) * top).astype(
-        np.uint8 if planned.depth == 8 else np.uint16
-    )
+    held = np.asarray(values, np.float32)
+    floating = planned.file_depth == do.FLOATING
+    codes = do.to_depth(held if floating else do.encode_values(held, planned.encoding), planned.file_depth)
     planes["rgb"] = np.broadcast_to(codes, (planned.height, planned.width, 3))

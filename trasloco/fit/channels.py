@@ -52,7 +52,7 @@ def _placed(draft: Draft, way: Way) -> Draft:
     beyond = _beyond_an_image(draft, way)
     if place is not None and not beyond:
         draft = replace(draft, set=place[0], channel=place[1])
-        return _as_an_image(draft) if images_alone(way.destination) else draft
+        return _as_an_image(draft, way) if images_alone(way.destination) else draft
     if draft.has("points"):
         return draft
     if draft.baked:
@@ -68,9 +68,10 @@ def _placed(draft: Draft, way: Way) -> Draft:
     return replace(draft, steps=mean).close(f"{name} takes {why}; the image's mean is used.")
 
 
-def _as_an_image(draft: Draft) -> Draft:
+def _as_an_image(draft: Draft, way: Way) -> Draft:
     """A number that an image has to hold, from 0 to 1."""
-    if draft.size is not None or all(0 <= value <= 1 for value in draft.given.factor):
+    floating = way.destination.images.kind == "exr"
+    if floating or draft.size is not None or all(0 <= value <= 1 for value in draft.given.factor):
         return draft
     told = " ".join(f"{value:.3g}" for value in draft.given.factor)
     if INPUTS[draft.target].measure:
@@ -149,9 +150,9 @@ def _image(members: list[Draft], one: ImageSet, way: Way, namer: Namer) -> tuple
         material.id,
         one.name,
         *size,
-        rules.depth if between else 8,
+        rules.depth if between and rules.kind != "exr" else 8,
         rules.kind,
-        one.encoding,
+        "linear" if rules.kind == "exr" else one.encoding,
         {draft.channel: f"{material.id}/{draft.name}" for draft in members},
         fill_of(
             one,
@@ -159,7 +160,7 @@ def _image(members: list[Draft], one: ImageSet, way: Way, namer: Namer) -> tuple
             [draft.target for draft in members if draft.size is not None],
             way.destination,
         ),
-        basis=rules.basis,
+        coding=rules.coding,
         loss=rules.loss,
     )
     return planned, members

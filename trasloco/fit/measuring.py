@@ -24,7 +24,7 @@ from trasloco.fit.plane import Order
 from trasloco.fit.steps import kind_of
 from trasloco.fit.steps.metal import residual_of_metal
 from trasloco.fit.texels import drawn
-from trasloco.scene.images import Pixels
+from trasloco.scene.images import Pixels, unit_floats
 from trasloco.scene.layers import flattened
 from trasloco.scene.model import Texture
 from trasloco.scene.passes import apart, normal_vectors
@@ -41,6 +41,9 @@ rounding.
 """
 
 
+_HALF = "Half floats keep eleven bits of every value."
+
+
 def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
     """The crossing with its mark as found by comparing delivered texels with what the reference means.
 
@@ -55,10 +58,10 @@ def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
         return _measured_paint(order, codes)
     if has_step(crossing, "metal"):
         return replace(crossing, rms=residual_of_metal(order))
-    top = 255 if planned.depth == 8 else 65535
+    top = do.full_scale(planned.depth)
     wanted = wanted_values(order)
     vectors = vectors_in(crossing)
-    got = codes.astype(np.float32) * np.float32(1 / top)
+    got = unit_floats(codes)
     got = got if got.ndim == 3 else got[..., None]
     same_size = wanted.shape[:2] == got.shape[:2]
     if not same_size:
@@ -68,9 +71,13 @@ def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
         got, meant, scale = normal_vectors(got, green_up), wanted, 0.5
     else:
         encoding = planned.encoding if wanted.shape[-1] == 3 else "linear"
-        meant, scale = do.encode_values(wanted, encoding), 1.0
+        meant, scale = (
+            wanted if planned.file_depth == do.FLOATING else do.encode_values(wanted, encoding),
+            1.0,
+        )
     largest, rms = apart(got, meant, scale)
-    beyond = 0.0 if vectors else float(wanted.max())
+    floating = planned.file_depth == do.FLOATING
+    beyond = 0.0 if vectors or floating else float(wanted.max())
     if beyond > 1.001 and crossing.mark == "exact":
         crossing = replace(crossing, mark="close", reason=f"Values up to {beyond:.3g} are cut to 1.")
     for step in crossing.steps:
@@ -88,6 +95,8 @@ def measured(order: Order, codes: Pixels, green_up: bool) -> Crossing:
             largest, rms = apart(got, meant, scale)
     error = largest * top
     dithered = any(kind_of(step).dithers for step in crossing.steps)
+    if crossing.mark == "exact" and floating and _bits_of(order) > 8:
+        return replace(crossing, mark="close", reason=_HALF, error=error, rms=rms)
     if crossing.mark == "exact" and _bits_of(order) > planned.depth:
         reason = f"{_held(order)} brought to {planned.depth}; differs by up to {error:.1f} codes."
         return replace(crossing, mark="close", reason=reason, error=error, rms=rms)
@@ -125,8 +134,8 @@ def _measured_paint(order: Order, codes: Pixels) -> Crossing:
     """
     crossing, planned = order.crossing, order.planned
     atlas = order.atlases[crossing.material]
-    top = 255 if planned.depth == 8 else 65535
-    got = codes.astype(np.float32) * np.float32(1 / top)
+    top = do.full_scale(planned.depth)
+    got = unit_floats(codes)
     if atlas.colors is not None:
         wanted = do.encode_values(drawn(order), planned.encoding)
         error = float(np.abs(wanted - got).max()) * top

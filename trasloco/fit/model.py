@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from trasloco.fit.geometry.shape_wishes import ShapeWish
-from trasloco.scene.images import Image
+from trasloco.scene.images import Coding, Image
 from trasloco.scene.model import Input, Scene
 
 Mark = Literal["exact", "close", "lost", "blocked"]
@@ -68,9 +68,10 @@ class Crossing:
 @dataclass(frozen=True)
 class PlannedImage:
     """A delivered image file: its path in the package, size, encoding, and which crossing fills each channel.
+    ``depth`` is of the codes by which it is compared.
 
     ``fill`` has constants for channels that no crossing fills. ``copy`` names a source image that is passed
-    on as it is. ``basis`` and ``loss`` are what the destination's sheet asks of image files. What is drawn
+    on as it is. ``coding`` and ``loss`` are what the destination's sheet asks of image files. What is drawn
     for all slots of a mesh is ``of`` that mesh, and ``others`` are the materials it has beside the first.
     """
 
@@ -85,10 +86,15 @@ class PlannedImage:
     channels: Mapping[str, str]
     fill: Mapping[str, float]
     copy: str = ""
-    basis: Literal["uastc", "etc1s"] = "uastc"
+    coding: Coding = Coding()
     loss: float = 0.0
     others: tuple[str, ...] = ()
     of: str = ""
+
+    @property
+    def file_depth(self) -> int:
+        """Bits a channel of what is written: ``depth``, or 32 where values are stored as they are."""
+        return 32 if self.kind == "exr" else self.depth
 
     @property
     def lossy(self) -> bool:

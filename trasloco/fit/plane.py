@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from trasloco.fit.atlas import Atlas
 from trasloco.fit.formulas import codes as do
 from trasloco.fit.model import Crossing, PlannedImage
@@ -57,6 +59,8 @@ def fitted(plane: Plane, order: Order) -> Plane:
     if plane.texels.shape[:2] == (planned.height, planned.width):
         return plane
     plane = recoded(plane, order)
+    most = np.inf if planned.file_depth == do.FLOATING else 1.0
     return replace(
-        plane, texels=do.resize(plane.texels, planned.width, planned.height, plane.encoding, plane.vectors)
+        plane,
+        texels=do.resize(plane.texels, planned.width, planned.height, plane.encoding, plane.vectors, most),
     )

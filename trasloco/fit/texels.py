@@ -28,7 +28,7 @@ def plane_of(order: Order) -> Pixels:
         linear = drawn(order)
         codes = do.to_depth(
             do.encode_values(linear, order.planned.encoding if linear.shape[2] == 3 else "linear"),
-            order.planned.depth,
+            order.planned.file_depth,
         )
         return codes if codes.shape[2] == 3 else codes[..., 0]
 
@@ -68,7 +68,7 @@ def planes(order: Order) -> Iterator[tuple[Step | None, Plane]]:
 
 def _finished(plane: Plane, order: Order) -> Pixels:
     """Codes at the planned encoding, size and depth."""
-    plane, depth = fitted(recoded(plane, order), order), order.planned.depth
+    plane, depth = fitted(recoded(plane, order), order), order.planned.file_depth
     if depth == 8 and any(kind_of(step).dithers for step in order.crossing.steps):
         return dithered(plane.texels)
     return do.to_depth(plane.texels, depth)
@@ -97,7 +97,7 @@ def ingredients(order: Order) -> str:
         _bare(others),
         planned.width,
         planned.height,
-        planned.depth,
+        planned.file_depth,
         planned.encoding,
         held,
     )

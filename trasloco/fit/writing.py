@@ -25,11 +25,11 @@ def written(texels: Pixels, planned: PlannedImage) -> bytes:
     """
     srgb, ladder = planned.encoding == "srgb", _QUALITIES.get(planned.kind, ())
     if not planned.loss or not ladder:
-        return encode(texels, planned.kind, srgb, basis=planned.basis)
+        return encode(texels, planned.kind, srgb, coding=planned.coding)
     made: dict[int, bytes] = {}
 
     def keeps(step: int) -> bool:
-        made[step] = encode(texels, planned.kind, srgb, ladder[step], planned.basis)
+        made[step] = encode(texels, planned.kind, srgb, ladder[step], planned.coding)
         got = pixels(identify("image:tried", "tried", planned.path, made[step]))
         return mean_loss(texels, got, srgb) <= planned.loss
 
@@ -37,7 +37,7 @@ def written(texels: Pixels, planned: PlannedImage) -> bytes:
     while low < high:
         middle = (low + high) // 2
         low, high = (low, middle) if keeps(middle) else (middle + 1, high)
-    return made[low] if low in made else encode(texels, planned.kind, srgb, ladder[low], planned.basis)
+    return made[low] if low in made else encode(texels, planned.kind, srgb, ladder[low], planned.coding)
 
 
 def mean_loss(meant: Pixels, got: Pixels, srgb: bool) -> float:

@@ -22,7 +22,7 @@ import OpenImageIO as oiio
 from trasloco.errors import Refused
 from trasloco.limits import LIMITS
 from trasloco.processors import processors
-from trasloco.scene.dds import dds_file
+from trasloco.scene.dds import Blocks, dds_file
 from trasloco.scene.ktx2 import USUAL_QUALITY, Basis, ktx2_facts, ktx2_file, ktx2_texels
 from trasloco.scene.png import MOST_CHANNELS, png_file
 from trasloco.scene.webp import webp_file
@@ -351,21 +351,34 @@ def unit_floats(texels: Pixels) -> npt.NDArray[np.float32]:
     return texels.astype(np.float32, copy=False)
 
 
+@dataclass(frozen=True)
+class Coding:
+    """How image files are compressed that leave a choice: KTX2 by ``basis``, DDS in ``blocks``, both with or without
+    all smaller ``levels``.
+    """
+
+    basis: Basis = "uastc"
+    blocks: Blocks = "finest"
+    levels: bool = True
+
+
 def encode(
-    texels: Pixels, kind: str, srgb: bool = False, quality: int | None = None, basis: Basis = "uastc"
+    texels: Pixels, kind: str, srgb: bool = False, quality: int | None = None, coding: Coding | None = None
 ) -> bytes:
     """Encode (H, W, C) uint8, uint16 or float32 texels as a file of the given kind (png, jpg, exr, hdr, tif,
     tga, webp, ktx2, dds).
 
-    ``quality`` is 1 to 100 for jpg and ktx2, ``basis`` how the latter is compressed.
+    ``quality`` is 1 to 100 for jpg and ktx2, ``coding`` how kinds are compressed that leave a choice.
     ``srgb`` is written down where the kind says it (ktx2, dds, png); codes are never changed. The same texels make
     the same bytes at any hour: where the encoder would write the time down, a fixed one stands.
     """
     height, width, channels = texels.shape
+    coding = coding or Coding()
     if kind == "ktx2":
-        return ktx2_file(texels, srgb, basis, USUAL_QUALITY if quality is None else quality)
+        best = USUAL_QUALITY if quality is None else quality
+        return ktx2_file(texels, srgb, coding.basis, best, coding.levels)
     if kind == "dds":
-        return dds_file(texels, srgb)
+        return dds_file(texels, srgb, coding.blocks, coding.levels)
     if kind == "webp":
         return webp_file(texels)
     if kind == "png" and texels.dtype in (np.uint8, np.uint16) and 0 < channels <= MOST_CHANNELS:

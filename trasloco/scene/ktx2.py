@@ -77,11 +77,15 @@ USUAL_QUALITY = 80
 
 
 def ktx2_file(
-    texels: npt.NDArray[Any], srgb: bool = False, basis: Basis = "uastc", quality: int = USUAL_QUALITY
+    texels: npt.NDArray[Any],
+    srgb: bool = False,
+    basis: Basis = "uastc",
+    quality: int = USUAL_QUALITY,
+    levels: bool = True,
 ) -> bytes:
     """(H, W, C) uint8 texels as a KTX 2.0 file, Basis Universal: ``uastc`` with Zstandard, or ``etc1s``.
 
-    ``quality`` is 1 to 100. Codes are kept as they are: encoding is the material's to say, as in every other file of a package.
+    ``quality`` is 1 to 100; ``levels``: with all smaller ones. Codes are kept as they are: encoding is the material's to say, as in every other file of a package.
 
     Raises:
         Refused: the encoder is not installed, or texels are not 8 bits deep.
@@ -106,6 +110,7 @@ def ktx2_file(
         quality=quality,
         srgb=srgb,
         linear=not srgb,
+        mipmaps=levels,
         zstd_supercompression_level=10 if basis == "uastc" else None,
     )
     return made

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 
 from trasloco.inputs.table import INPUTS
 from trasloco.light_codes.codes import LIGHT_CODES
+from trasloco.scene.images import Coding
 from trasloco.sheets.meanings import Meanings, ToneCurve
 
 
@@ -41,19 +42,25 @@ class ImageRules(_Strict):
     """What image files must be.
 
     ``largest`` is the longest side in texels, 0 for no limit; ``pattern`` names files. ``basis`` is how KTX2
-    images are compressed. ``loss`` is how much ΔE an image may lose in the mean, where its kind can be made
+    images are compressed, ``blocks`` how DDS; ``levels`` whether both hold all smaller ones. ``loss`` is how much ΔE an image may lose in the mean, where its kind can be made
     smaller at the cost of looks; 0 for as the kind is usually written.
     """
 
     folder: str = ""
     pattern: str = "{material}-{set}"
-    kind: Literal["png", "jpg", "ktx2", "dds", "tif", "tga", "webp"] = "png"
+    kind: Literal["png", "jpg", "ktx2", "dds", "tif", "tga", "webp", "exr"] = "png"
     basis: Literal["uastc", "etc1s"] = "uastc"
+    blocks: Literal["finest", "smallest"] = "finest"
+    levels: bool = True
     loss: float = Field(default=0.0, ge=0, le=20)
     depth: Literal[8, 16] = 8
     power_of_two: bool = False
     largest: int = Field(default=0, ge=0, le=65536)
     embedded: bool = False
+
+    @property
+    def coding(self) -> Coding:
+        return Coding(self.basis, self.blocks, self.levels)
 
     @field_validator("folder")
     @classmethod
@@ -77,6 +84,8 @@ class ImageRules(_Strict):
     def _holds(self) -> ImageRules:
         if self.kind in ("jpg", "ktx2", "dds", "tga", "webp") and self.depth == 16:
             raise ValueError(f"{self.kind.upper()} holds 8 bits, not 16")
+        if self.blocks != "finest" and self.kind != "dds":
+            raise ValueError("only DDS images are compressed in blocks of one's choice")
         if self.basis != "uastc" and self.kind != "ktx2":
             raise ValueError("only KTX2 images are compressed as UASTC or ETC1S")
         if self.loss and self.kind not in ("jpg", "ktx2"):

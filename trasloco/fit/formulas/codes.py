@@ -66,9 +66,18 @@ def encode_values(linear: npt.NDArray[Any], encoding: Encoding) -> npt.NDArray[n
     return linear_to_srgb(linear) if encoding == "srgb" else np.clip(np.asarray(linear, np.float32), 0, 1)
 
 
-def code_type(depth: int) -> type[np.uint8] | type[np.uint16]:
+FLOATING = 32
+"""The depth of values that are stored as they are."""
+
+
+def code_type(depth: int) -> type[np.uint8] | type[np.uint16] | type[np.float32]:
     """What holds codes of a bit depth."""
-    return np.uint8 if depth == 8 else np.uint16
+    return np.float32 if depth == FLOATING else np.uint8 if depth == 8 else np.uint16
+
+
+def full_scale(depth: int) -> float:
+    """The code of 1."""
+    return 1.0 if depth == FLOATING else 2.0**depth - 1
 
 
 def stored(values: npt.NDArray[Any], encoded: bool) -> npt.NDArray[np.float32]:
@@ -103,22 +112,27 @@ def multiply(
 
 
 def resize(
-    texels: Pixels, width: int, height: int, encoding: Encoding, vectors: bool = False
+    texels: Pixels, width: int, height: int, encoding: Encoding, vectors: bool = False, most: float = 1.0
 ) -> npt.NDArray[np.float32]:
-    """Resize in linear light, encoded in and out; normals are resized as vectors and made unit again."""
+    """Resize in linear light, encoded in and out, cut to [0, ``most``]; normals are resized as vectors and made unit
+    again.
+    """
     if vectors:
         moved = resample(unit_floats(texels) * 2 - 1, width, height)
         moved /= np.maximum(np.linalg.norm(moved, axis=-1, keepdims=True), 1e-6)
         return np.asarray(moved * np.float32(0.5) + np.float32(0.5), np.float32)
-    return encode_values(np.clip(resample(decode(texels, encoding), width, height), 0, 1), encoding)
+    made = np.clip(resample(decode(texels, encoding), width, height), 0, most)
+    return made if encoding == "linear" else encode_values(made, encoding)
 
 
 def to_depth(values: Pixels, depth: int) -> Pixels:
     """Codes of the given bit depth, rounded to nearest; integer codes of the same depth pass unchanged.
 
-    8 to 16 bits multiplies by 257, which maps full scale to full scale exactly.
+    8 to 16 bits multiplies by 257, which maps full scale to full scale exactly. Floating values stay.
     """
-    kind = np.uint8 if depth == 8 else np.uint16
+    if depth == FLOATING:
+        return unit_floats(values)
+    kind = code_type(depth)
     if values.dtype == kind:
         return values
     if values.dtype == np.uint8:
@@ -137,7 +151,7 @@ def pack(planes: dict[str, Pixels], fill: dict[str, float], depth: int) -> Pixel
     """
     some = next(iter(planes.values()))
     height, width = some.shape[:2]
-    kind, top = (np.uint8, 255) if depth == 8 else (np.uint16, 65535)
+    kind, top = code_type(depth), full_scale(depth)
     if "rgb" in planes and planes["rgb"].ndim == 2:  # one channel read as a colour is grey
         planes = {**planes, "rgb": np.repeat(planes["rgb"][..., None], 3, axis=2)}
     if set(planes) == {"rgb"} and "a" not in fill:
@@ -152,5 +166,6 @@ def pack(planes: dict[str, Pixels], fill: dict[str, float], depth: int) -> Pixel
         elif "rgb" in planes and letter != "a":
             packed[..., k] = planes["rgb"][..., k]
         else:
-            packed[..., k] = round(fill.get(letter, 1.0) * top)
+            value = fill.get(letter, 1.0) * top
+            packed[..., k] = value if depth == FLOATING else round(value)
     return packed

@@ -80,7 +80,9 @@ class Desk:
                 channel: _codes(self._over(one.input), one.input, planned, self.destination)
                 for channel, one in self._held(planned).items()
             }
-            data = written(np.ascontiguousarray(do.pack(planes, dict(planned.fill), planned.depth)), planned)
+            data = written(
+                np.ascontiguousarray(do.pack(planes, dict(planned.fill), planned.file_depth)), planned
+            )
             name = planned.path.rsplit("/", 1)[-1]
             made[planned.path] = identify(f"image:{planned.path}", name, planned.path, data)
         return made
@@ -237,5 +239,6 @@ def _codes(values: Floats, name: str, planned: PlannedImage, destination: Sheet)
     if name in VECTORS:
         values = _green(values, destination) * np.float32(0.5) + np.float32(0.5)
     encoding: do.Encoding = planned.encoding if values.shape[2] == 3 and name not in VECTORS else "linear"
-    codes = do.to_depth(do.encode_values(values, encoding), planned.depth)
+    floating = planned.file_depth == do.FLOATING
+    codes = do.to_depth(values if floating else do.encode_values(values, encoding), planned.file_depth)
     return codes if codes.shape[2] == 3 else codes[..., 0]

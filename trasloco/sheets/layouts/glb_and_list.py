@@ -19,5 +19,5 @@ FACTS = LayoutFacts(
     "list",
     _faults,
     forms=("glb", "gltf", "gltf embedded"),
-    images=("png", "jpg", "ktx2", "dds", "tif", "tga", "webp"),
+    images=("png", "jpg", "ktx2", "dds", "tif", "tga", "webp", "exr"),
 )

@@ -59,5 +59,5 @@ FACTS = LayoutFacts(
     _faults,
     forms=("obj", "obj classic"),
     files=("one", "one a part"),
-    images=("png", "jpg", "dds", "tif", "tga"),
+    images=("png", "jpg", "dds", "tif", "tga", "exr"),
 )
