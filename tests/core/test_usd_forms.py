@@ -10,13 +10,16 @@ import zipfile
 from pathlib import Path
 from unittest import TestCase
 
+import collada
 from pxr import Usd, UsdGeom, UsdLux, UsdShade, UsdValidation
 
-from tests.carried import delivered, lay_out, unaccounted
+from tests.carried import delivered, lay_out, on_disk, unaccounted
 from tests.core.test_arrival import FORNACE, rich
 from tests.core.test_forms import written_as
 from tests.everything import everything
+from trasloco.errors import Refused
 from trasloco.sheets.library import built_in_sheets
+from trasloco.sheets.text import changed
 
 PLANCIA = built_in_sheets()["plancia"]
 
@@ -103,3 +106,36 @@ class Previews(TestCase):
                 self.assertFalse(material.GetSurfaceOutput("mtlx"))
                 surface, _, _ = material.ComputeSurfaceSource()
                 self.assertEqual(str(surface.GetIdAttr().Get()), "UsdPreviewSurface")
+
+
+class Space(TestCase):
+    def test_axis_and_unit_are_stated_where_points_are_not_converted(self) -> None:
+        """Plancia is Z up at one to ten: so is the stage, unless the sheet leaves that to what the file says."""
+        given = everything(3)
+        for space, axis, unit in (("converted", "Z", 0.1), ("stated", "Y", 1.0)):
+            sheet = changed(
+                built_in_sheets()["plancia"], {"conventions.space": space, "package.form": "usdc"}
+            )
+            with self.subTest(space), on_disk(delivered(given, sheet).files) as folder:
+                (layer,) = folder.glob("*.usdc")
+                stage = Usd.Stage.Open(str(layer))
+                self.assertEqual(UsdGeom.GetStageUpAxis(stage), axis)
+                self.assertAlmostEqual(UsdGeom.GetStageMetersPerUnit(stage), unit)
+            self.assertEqual(unaccounted(given, sheet), [])
+
+    def test_collada_states_it_too(self) -> None:
+        sheet = changed(
+            built_in_sheets()["sipario"],
+            {"conventions.space": "stated", "conventions.up_axis": "Z", "conventions.unit_m": 0.01},
+        )
+        given = everything(4)
+        (data,) = (d for p, d in delivered(given, sheet).files.items() if p.endswith(".dae"))
+        document = collada.Collada(io.BytesIO(data), ignore=[collada.common.DaeError])
+        self.assertEqual((document.assetInfo.upaxis, document.assetInfo.unitmeter), ("Y_UP", 1.0))
+        self.assertEqual(unaccounted(given, sheet), [])
+
+    def test_formats_that_say_neither_are_refused(self) -> None:
+        for name in ("tela", "scatola"):
+            with self.subTest(name), self.assertRaises(Refused) as caught:
+                changed(built_in_sheets()[name], {"conventions.space": "stated"})
+            self.assertEqual(caught.exception.where, "conventions.space")

@@ -92,15 +92,16 @@ def _geometry(source: Sheet, destination: Sheet, reference: Scene) -> list[Step]
     if not has_geometry(destination):
         return [Step("value", "none: the meshes stand there already, and looks travel alone")]
     steps = []
-    before, after = reference.up_axis.value, destination.conventions.up_axis
+    before = reference.up_axis.value
+    after, scale = destination.conventions.in_files
     if before != after:
         steps.append(Step("value", f"{before} up turned to {after} up"))
     unit = float(reference.unit_m.value)
-    if unit != destination.conventions.unit_m:
+    if unit != scale:
         steps.append(
             Step(
                 "value",
-                f"{unit_name(unit)} to {unit_name(destination.conventions.unit_m)}, times {unit / destination.conventions.unit_m:g}",
+                f"{unit_name(unit)} to {unit_name(scale)}, times {unit / scale:g}",
             )
         )
     for back in backs_for(reference, destination):

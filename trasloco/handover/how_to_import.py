@@ -23,10 +23,20 @@ def steps_of(files: Mapping[str, bytes], scene: Scene, sheet: Sheet) -> list[str
     if not has_geometry(sheet):
         return [*_on_what_stands(files, sheet), *_by_hand(scene, sheet)]
     steps = [f"Keep all {len(files)} files together as they lie." if len(files) > 1 else "It is one file."]
-    scale = f"{told.up_axis} up, in {unit_name(told.unit_m)}"
+    axis, unit = told.in_files
+    scale = f"{axis} up, in {unit_name(unit)}"
+    differs = (axis, unit) != (told.up_axis, told.unit_m)
     if len(main) > _FEW:
         steps.append(f"Open the {len(main)} files of parts, {main[0]} and the others. They are {scale}.")
-    steps += [f"Open {path}. It is {scale}; leave scale at 1." for path in main if len(main) <= _FEW]
+    steps += [
+        f"Open {path}. It is {scale}{'' if differs else '; leave scale at 1'}."
+        for path in main
+        if len(main) <= _FEW
+    ]
+    if differs:
+        steps.append(
+            f"The file says so: let it be converted to {told.up_axis} up, in {unit_name(told.unit_m)}."
+        )
     if main and not main[0].endswith(_SAY_BOTH):
         steps.append(f"The file says neither axis nor unit: choose {scale}, where it asks.")
     if not sheet.structure.pivots:

@@ -21,12 +21,14 @@ class _Strict(BaseModel):
 class Conventions(_Strict):
     """How numbers are meant.
 
-    ``unit_m`` is metres a unit; ``gloss_top`` is the exponent that full gloss stands for, where the curve is
+    ``unit_m`` is metres a unit; ``space`` is whether files hold points in that axis and unit already, or stay Y up in
+    metres and say so; ``gloss_top`` is the exponent that full gloss stands for, where the curve is
     one.
     """
 
     up_axis: Literal["X", "Y", "Z"] = "Y"
     unit_m: float = Field(default=1.0, gt=0)
+    space: Literal["converted", "stated"] = "converted"
     normal_green: Literal["up", "down"] = "up"
     shininess: Literal["roughness", "gloss"] = "roughness"
     gloss_curve: Literal["linear", "squared", "exponent"] = "linear"
@@ -36,6 +38,11 @@ class Conventions(_Strict):
     vertex_color: Literal["multiplies", "ignored"] = "multiplies"
     vertex_color_encoding: Literal["linear", "srgb"] = "linear"
     ids_by_vertex_color: bool = False
+
+    @property
+    def in_files(self) -> tuple[Literal["X", "Y", "Z"], float]:
+        """Axis and unit that files are written in, which they state where their format has a place for it."""
+        return ("Y", 1.0) if self.space == "stated" else (self.up_axis, self.unit_m)
 
 
 class ImageRules(_Strict):

@@ -22,7 +22,7 @@ from trasloco.sheets.model import Sheet
 def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
     told = sheet.conventions
     version = "1.4.1" if form_of(sheet) == "collada" else "1.5.0"
-    return {f"{slug(scene.name)}.dae": write_collada(scene, told.up_axis, told.unit_m, version)}
+    return {f"{slug(scene.name)}.dae": write_collada(scene, *told.in_files, version)}
 
 
 def _sealed(files: dict[str, bytes], sheet: Sheet) -> dict[str, bytes]:

@@ -25,6 +25,8 @@ def faults_of_points(sheet: Sheet, format: str) -> Iterator[Fault]:
     ):
         if there:
             yield f"structure.{name}", f"{format} has no {what}."
+    if sheet.conventions.space == "stated":
+        yield "conventions.space", f"{format} says neither axis nor unit; points have to be converted."
     if rules.motion:
         yield "structure.motion", f"{format} stands still."
     if rules.names == "kept":

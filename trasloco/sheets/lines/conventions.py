@@ -22,6 +22,18 @@ LINES = (
         {"": "One unit is {unit}"},
     ),
     Line(
+        "conventions.space",
+        "Space",
+        "Axis and unit of files",
+        "A program that does not ask what a file says needs points that are right as they are; one that asks may get them untouched. glTF is always Y up in metres.",
+        "choice",
+        {
+            "converted": "Points are turned and scaled for it already",
+            "stated": "Points stay Y up in metres, and the file says so",
+        },
+        DESTINATION,
+    ),
+    Line(
         "conventions.normal_green",
         "Surface",
         "Green in normal maps",
