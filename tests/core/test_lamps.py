@@ -19,12 +19,12 @@ from trasloco.formats.receive import Received, receive
 from trasloco.light.kelvin import chromaticity, color_of_kelvin
 from trasloco.light.kinds import nearest_kind
 from trasloco.light.surroundings import find_sun
-from trasloco.light.units import EFFICACY_LM_W, area_m2, flux_lm, from_unit, in_unit
 from trasloco.proof.undoing import suspects
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
 from trasloco.scene.color import LUMINANCE
 from trasloco.scene.findings import Finding
+from trasloco.scene.light_units import EFFICACY_LM_W, area_m2, flux_lm, from_unit, in_unit
 from trasloco.scene.lit import Environment, Light
 from trasloco.scene.model import Decision, Node, Scene
 from trasloco.scene.transforms import compose, looking

@@ -5,19 +5,24 @@ preview surfaces alone.
 from __future__ import annotations
 
 import io
+import math
 import tempfile
 import zipfile
 from pathlib import Path
 from unittest import TestCase
 
 import collada
+import numpy as np
 from pxr import Usd, UsdGeom, UsdLux, UsdShade, UsdValidation
 
 from tests.carried import delivered, lay_out, on_disk, unaccounted
 from tests.core.test_arrival import FORNACE, rich
 from tests.core.test_forms import written_as
 from tests.everything import everything
+from tests.making import quad, scene
+from trasloco import move
 from trasloco.errors import Refused
+from trasloco.scene.lit import Light
 from trasloco.sheets.library import built_in_sheets
 from trasloco.sheets.text import changed
 
@@ -139,3 +144,46 @@ class Space(TestCase):
             with self.subTest(name), self.assertRaises(Refused) as caught:
                 changed(built_in_sheets()[name], {"conventions.space": "stated"})
             self.assertEqual(caught.exception.where, "conventions.space")
+
+
+class Lumens(TestCase):
+    def test_a_lamps_number_is_its_flux_where_the_sheet_says_so(self) -> None:
+        """By definition: 4 pi steradians round a point, pi times luminance times area of a surface; a sun is in
+        lux."""
+        lamps = (
+            (Light("light:p", "Bulb", "point", (1.0, 1.0, 1.0), 100.0), 400 * math.pi),
+            (
+                Light("light:r", "Window", "rectangle", (1.0, 1.0, 1.0), 50.0, width_m=2.0, height_m=0.5),
+                50 * math.pi,
+            ),
+            (
+                Light("light:d", "Dish", "disc", (1.0, 1.0, 1.0), 50.0, width_m=2.0, height_m=2.0),
+                50 * math.pi**2,
+            ),
+            (Light("light:s", "Sun", "sun", (1.0, 1.0, 1.0), 900.0, angle_rad=0.01), 900.0),
+        )
+        given = scene(quad(), lights=tuple((lamp, np.eye(4)) for lamp, _ in lamps))
+        meant = {lamp.name: number for lamp, number in lamps}
+        sheet = written_as(PLANCIA, "usdc")
+        package = delivered(given, sheet)
+        with on_disk(package.files) as folder:
+            (layer,) = folder.glob("*.usdc")
+            stage = Usd.Stage.Open(str(layer))
+            found = {
+                prim.GetParent().GetName(): float(UsdLux.LightAPI(prim).GetIntensityAttr().Get())
+                for prim in stage.Traverse()
+                if prim.HasAPI(UsdLux.LightAPI)
+            }
+        self.assertEqual(set(found), set(meant))
+        for name, number in meant.items():
+            self.assertAlmostEqual(found[name] / number, 1.0, 5, name)
+        arrival = move.arrive(package, sheet)
+        got = {light.name: light.intensity for light in arrival.lights.values()}
+        for lamp, _ in lamps:
+            self.assertAlmostEqual(got[lamp.name] / lamp.intensity, 1.0, 5, lamp.name)
+
+    def test_formats_that_say_it_themselves_are_refused(self) -> None:
+        for name in ("lanterna", "taccuino", "sipario"):
+            with self.subTest(name), self.assertRaises(Refused) as caught:
+                changed(built_in_sheets()[name], {"lights.unit": "lumen and lux"})
+            self.assertEqual(caught.exception.where, "lights.unit")

@@ -6,7 +6,7 @@ from collections.abc import Collection, Iterable
 
 from trasloco.fit.model import LightCrossing
 from trasloco.light.kinds import hard_edged, nearest_kind
-from trasloco.light.units import UNITS
+from trasloco.scene.light_units import UNITS
 from trasloco.scene.lit import Light
 from trasloco.scene.model import Material, Scene
 from trasloco.sheets.layouts import has_geometry

@@ -5,15 +5,17 @@ schemas.
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 from pxr import UsdGeom, UsdLux
 
 from trasloco.formats.reading import Notes
-from trasloco.formats.usd_write_lights import TENTHS_MM
+from trasloco.formats.usd_write_lights import TENTHS_MM, UNIT
 from trasloco.scene.color import srgb_to_linear
 from trasloco.scene.images import Image, encode, identify, pixels, unit_floats
+from trasloco.scene.light_units import from_unit
 from trasloco.scene.lit import Camera, Environment, Light
 from trasloco.scene.model import Doubles, Texture
 from trasloco.scene.sampling import bilinear
@@ -34,6 +36,14 @@ def read_light(prim: Any, id: str, name: str, unit_m: float, notes: Notes) -> Li
     Sizes take the scale of all transforms above; with ``normalize`` luminance is over the area in stage
     units.
     """
+    told = _as_the_schema_has_it(prim, id, name, unit_m, notes)
+    if prim.GetCustomDataByKey(UNIT) != "lm" or told.kind == "sun":
+        return told
+    number = float(UsdLux.LightAPI(prim).GetIntensityAttr().Get())
+    return replace(told, intensity=from_unit(told, number, "lm"))
+
+
+def _as_the_schema_has_it(prim: Any, id: str, name: str, unit_m: float, notes: Notes) -> Light:
     api = UsdLux.LightAPI(prim)
     scale = float(np.cbrt(abs(np.linalg.det(_world(prim)[:3, :3])))) * unit_m
     intensity = float(api.GetIntensityAttr().Get()) * 2.0 ** float(api.GetExposureAttr().Get())

@@ -30,12 +30,17 @@ from trasloco.scene.transforms import Y_UP_FROM
 
 
 def write_usd(
-    scene: Scene, up_axis: str, unit_m: float, layer: str = "scene.usdc", networks: bool = True
+    scene: Scene,
+    up_axis: str,
+    unit_m: float,
+    layer: str = "scene.usdc",
+    networks: bool = True,
+    lumens: bool = False,
 ) -> bytes:
     """A USD layer. Image paths are relative to it, as in each image's ``path``.
 
     ``up_axis`` is ``Y`` or ``Z``; ``unit_m`` metres a stage unit; without ``networks`` materials are preview
-    surfaces alone.
+    surfaces alone; with ``lumens`` lamps' numbers are their flux.
     """
     handle, path = tempfile.mkstemp(suffix=Path(layer).suffix)
     os.close(handle)
@@ -45,7 +50,7 @@ def write_usd(
     UsdGeom.SetStageMetersPerUnit(stage, unit_m)
     to_stage: Doubles = np.asarray(np.linalg.inv(Y_UP_FROM[up_axis]), np.float64)
     to_stage[:3, :3] /= unit_m
-    _Writer(stage, scene, to_stage, unit_m, networks).write()
+    _Writer(stage, scene, to_stage, unit_m, networks, lumens).write()
     stage.GetRootLayer().Save()
     del stage
     data = Path(path).read_bytes()
@@ -57,9 +62,9 @@ class _Writer:
     """One pass over the tree. ``prims`` has the prim of every node."""
 
     def __init__(
-        self, stage: Any, scene: Scene, to_stage: Doubles, unit_m: float, networks: bool = True
+        self, stage: Any, scene: Scene, to_stage: Doubles, unit_m: float, networks: bool, lumens: bool
     ) -> None:
-        self.networks = networks
+        self.networks, self.lumens = networks, lumens
         self.stage, self.scene, self.to_stage, self.unit_m = stage, scene, to_stage, unit_m
         self.prims: dict[str, Any] = {}
         self.world = scene.world_matrices()
@@ -111,7 +116,8 @@ class _Writer:
             meshes.below(prim, node, inside)
         light = scene.lights.get(node.light or "")
         if light is not None:
-            made = write_light(self.stage, path.AppendChild(identifier("light", inside)), light, self.unit_m)
+            below = path.AppendChild(identifier("light", inside))
+            made = write_light(self.stage, below, light, self.unit_m, self.lumens)
             self.rigid(made, node)
         cloud = scene.clouds.get(node.cloud or "")
         if cloud is not None:

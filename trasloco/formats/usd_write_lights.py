@@ -14,18 +14,22 @@ from typing import Any
 from pxr import Gf, Sdf, UsdGeom, UsdLux
 
 from trasloco.formats.usd_names import CUSTOM_NAME
+from trasloco.scene.light_units import flux_lm
 from trasloco.scene.lit import Camera, Light
 from trasloco.scene.model import Scene
 
+UNIT = "trasloco:unit"
+"""Custom data of a lamp whose number is not what the schema means by it."""
 POINT_RADIUS_M = 0.001
 TENTHS_MM = 100.0
 """Millimetres in a tenth of a metre: what a camera's apertures are in, times metres a unit."""
 
 
-def write_light(stage: Any, path: Any, light: Light, unit_m: float) -> Any:
+def write_light(stage: Any, path: Any, light: Light, unit_m: float, lumens: bool = False) -> Any:
     """A lamp that lies where its node lies.
 
-    Sizes are in the node's own metres, which the root brings to the stage's unit.
+    Sizes are in the node's own metres, which the root brings to the stage's unit. With ``lumens`` its number is its
+    luminous flux, whatever the schema means by it; a sun's stays in lux.
     """
     if light.kind == "sun":
         made: Any = UsdLux.DistantLight.Define(stage, path)
@@ -54,6 +58,9 @@ def write_light(stage: Any, path: Any, light: Light, unit_m: float) -> Any:
             )
     made.CreateNormalizeAttr(light.kind not in ("rectangle", "disc"))
     made.CreateColorAttr(Gf.Vec3f(*light.color))
+    if lumens and light.kind != "sun":
+        made.CreateIntensityAttr(flux_lm(light))
+        made.GetPrim().SetCustomDataByKey(UNIT, "lm")
     made.GetPrim().CreateAttribute(CUSTOM_NAME, Sdf.ValueTypeNames.String, True).Set(light.name)
     UsdLux.ShadowAPI.Apply(made.GetPrim()).CreateShadowEnableAttr(bool(light.shadows))
     return made

@@ -13,6 +13,11 @@ from trasloco.sheets.model import ImageSet, Sheet
 _SCENES = (".glb", ".gltf", ".usdz", ".usda", ".usdc", ".dae", ".zae", ".obj", ".ply", ".stl")
 _SAY_BOTH = (".glb", ".gltf", ".usdz", ".usda", ".usdc", ".dae", ".zae")
 """Those that state their own axis and unit."""
+_LAMPS = {
+    "candela and lux": "Lamps are in candela and lux.",
+    "lumen and lux": "Lamps are in lumen, suns in lux.",
+    "none": "Lamps have no unit: set their strength by the list.",
+}
 _FEW = 4
 
 
@@ -54,11 +59,7 @@ def steps_of(files: Mapping[str, bytes], scene: Scene, sheet: Sheet) -> list[str
         steps.append("Assign materials.mtlx where the preview surface is not enough.")
     steps += _by_hand(scene, sheet)
     if scene.lights:
-        steps.append(
-            "Lamps are in candela and lux."
-            if sheet.lights.unit == "candela and lux"
-            else "Lamps have no unit: set their strength by the list."
-        )
+        steps.append(_LAMPS[sheet.lights.unit])
     if any(node.lightmap is not None for node in scene.parts()):
         steps.append(f"Lightmaps are on the second UV set, stored as {sheet.lightmaps.encoding}.")
     if scene.environment is not None and not sheet.lights.environment:

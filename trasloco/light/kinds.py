@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import replace
 
-from trasloco.light.units import flux_lm, solid_angle
+from trasloco.scene.light_units import flux_lm, solid_angle
 from trasloco.scene.lit import Light
 
 _NEAREST: dict[str, tuple[str, ...]] = {

@@ -170,9 +170,11 @@ class Materials(_Strict):
 
 
 class Lights(_Strict):
+    """Which lamps are taken. ``unit`` is what their numbers are in: the file's own, or lumen for all but suns."""
+
     kinds: list[Literal["sun", "point", "spot", "rectangle", "disc"]] = Field(default_factory=list)
     most: int = Field(default=0, ge=0, description="how many lights are taken, 0 for any number")
-    unit: Literal["candela and lux", "none"] = "candela and lux"
+    unit: Literal["candela and lux", "lumen and lux", "none"] = "candela and lux"
     cone: Literal["inner and outer", "outer only"] = "inner and outer"
     sizes: bool = False
     shadows: bool = True

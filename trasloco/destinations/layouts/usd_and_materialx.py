@@ -29,7 +29,7 @@ def layers_of(scene: Scene, sheet: Sheet, networks: bool) -> dict[str, bytes]:
     """The layer or layers of a scene, in the form that a sheet asks for."""
     told, form, stem = sheet.conventions, form_of(sheet), slug(scene.name)
     layer = f"{stem}.{form if form in ('usdc', 'usda') else 'usdc'}"
-    data = write_usd(scene, *told.in_files, layer, networks)
+    data = write_usd(scene, *told.in_files, layer, networks, sheet.lights.unit == "lumen and lux")
     return in_layers(data, stem) if form == "usd layers" else {layer: data}
 
 

@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from trasloco.inputs.table import INPUTS, ORDER
-from trasloco.light.units import UNITS
 from trasloco.mends.settling import decided
 from trasloco.results.grouping import dressing, leaving_out, taking_along
 from trasloco.results.listing.values import (
@@ -23,6 +22,7 @@ from trasloco.results.listing.values import (
     yes_no,
 )
 from trasloco.results.route import Route
+from trasloco.scene.light_units import UNITS
 from trasloco.scene.model import Decision, Input, Scene
 from trasloco.scene.tags import COLLISIONS
 

@@ -20,7 +20,6 @@ from trasloco.light.painting import PAINTED
 from trasloco.light.panels import panels_of
 from trasloco.light.round_subject import ADDED, next_lamp, stand_of, subject_of
 from trasloco.light.surroundings import Surroundings
-from trasloco.light.units import UNITS, from_unit, in_unit
 from trasloco.mends.beneath import parts_beneath
 from trasloco.proof.staging import effects_of, exposure_of, views_for
 from trasloco.render.denoise import denoised
@@ -34,6 +33,7 @@ from trasloco.results.route import Route
 from trasloco.scene.color import luminance
 from trasloco.scene.extent import part_bounds, union_box
 from trasloco.scene.images import encode
+from trasloco.scene.light_units import UNITS, from_unit, in_unit
 from trasloco.scene.lit import Camera, Light
 from trasloco.scene.model import Scene
 

@@ -31,4 +31,4 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
     yield from faults_of_stages(sheet)
 
 
-FACTS = LayoutFacts("usd preview", "preview", _faults, forms=FORMS, images=("png", "jpg", "exr"))
+FACTS = LayoutFacts("usd preview", "preview", _faults, forms=FORMS, images=("png", "jpg", "exr"), lumens=True)

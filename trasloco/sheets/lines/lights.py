@@ -24,6 +24,19 @@ LINES = (
         DESTINATION,
     ),
     Line(
+        "lights.unit",
+        "Lights",
+        "What a lamp's number is",
+        "Read in another unit, a lamp is some ten times too strong or too weak.",
+        "choice",
+        {
+            "candela and lux": "What its file format means by it",
+            "lumen and lux": "Lumen, of suns lux, whatever the format means",
+            "none": "Not told; set by hand",
+        },
+        DESTINATION,
+    ),
+    Line(
         "lights.cone",
         "Lights",
         "The edge of a spot",
