@@ -8,6 +8,7 @@ import io
 import math
 import tempfile
 import zipfile
+from dataclasses import replace
 from pathlib import Path
 from unittest import TestCase
 
@@ -19,10 +20,12 @@ from tests.carried import delivered, lay_out, on_disk, unaccounted
 from tests.core.test_arrival import FORNACE, rich
 from tests.core.test_forms import written_as
 from tests.everything import everything
-from tests.making import quad, scene
+from tests.making import cube, quad, scene
 from trasloco import move
 from trasloco.errors import Refused
 from trasloco.scene.lit import Light
+from trasloco.scene.model import Scene, Tags
+from trasloco.scene.transforms import compose
 from trasloco.sheets.library import built_in_sheets
 from trasloco.sheets.text import changed
 
@@ -187,3 +190,53 @@ class Lumens(TestCase):
             with self.subTest(name), self.assertRaises(Refused) as caught:
                 changed(built_in_sheets()[name], {"lights.unit": "lumen and lux"})
             self.assertEqual(caught.exception.where, "lights.unit")
+
+
+class Obstacles(TestCase):
+    def stage(self, shape: str) -> Scene:
+        """A cube of 2 m on a part that is moved, whose obstacle is decided."""
+        given = scene(cube(2.0))
+        (part,) = given.parts()
+        placed = replace(part, matrix=compose((1.0, 2.0, 3.0)), tags=Tags(collision=shape))
+        return replace(given, nodes={placed.id: placed})
+
+    def test_they_are_guides_beside_the_part(self) -> None:
+        for shape, faces in (("box", 12), ("hull", 12)):
+            package = delivered(self.stage(shape), written_as(PLANCIA, "usdc"))
+            with self.subTest(shape), on_disk(package.files) as folder:
+                (layer,) = folder.glob("*.usdc")
+                stage = Usd.Stage.Open(str(layer))
+                (guide,) = (
+                    UsdGeom.Mesh(prim)
+                    for prim in stage.Traverse()
+                    if prim.IsA(UsdGeom.Mesh) and UsdGeom.Imageable(prim).ComputePurpose() == "guide"
+                )
+                self.assertEqual(len(guide.GetFaceVertexCountsAttr().Get()), faces)
+                world = np.array(UsdGeom.XformCache().GetLocalToWorldTransform(guide.GetPrim()))
+                points = np.array(guide.GetPointsAttr().Get(), float)
+                at = points @ world[:3, :3] + world[3, :3]
+                # Plancia is Z up at one to ten: (x, y, z) m stands at (10 x, -10 z, 10 y).
+                self.assertTrue(np.allclose(at.min(axis=0), [0, -40, 10], atol=1e-4), at.min(axis=0))
+                self.assertTrue(np.allclose(at.max(axis=0), [20, -20, 30], atol=1e-4), at.max(axis=0))
+                bounds = UsdGeom.BBoxCache(Usd.TimeCode.Default(), ["default", "render"])
+                self.assertFalse(bounds.ComputeWorldBound(stage.GetPseudoRoot()).GetRange().IsEmpty())
+            self.assertEqual(unaccounted(self.stage(shape), PLANCIA), [])
+
+    def test_a_part_that_is_its_own_obstacle_needs_no_shape(self) -> None:
+        for shape in ("mesh", "none", ""):
+            arrival = move.arrive(delivered(self.stage(shape), PLANCIA), PLANCIA)
+            self.assertEqual([n.obstacles for n in arrival.parts()], [()])
+
+    def test_a_shape_that_is_not_there_is_noticed(self) -> None:
+        given = self.stage("box")
+        plan = move.plan(given, built_in_sheets()["plain"], PLANCIA)
+        carried = move.carry(given, plan, PLANCIA)
+        arrival = move.arrive(move.package(carried, PLANCIA), PLANCIA)
+        bare = {id: replace(node, obstacles=()) for id, node in arrival.nodes.items()}
+        told = move.account(given, replace(arrival, nodes=bare), plan, PLANCIA)
+        self.assertEqual([e.aspect for e in told.unaccounted], ["obstacle"])
+
+    def test_layouts_without_a_place_for_them_are_refused(self) -> None:
+        with self.assertRaises(Refused) as caught:
+            changed(built_in_sheets()["taccuino"], {"structure.obstacles": "shapes"})
+        self.assertEqual(caught.exception.where, "structure.obstacles")

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from trasloco.accounts.model import Fact
 from trasloco.accounts.pairing import Pairs
 from trasloco.accounts.standing import Standing
 from trasloco.fit.model import Passage, Plan
-from trasloco.scene.model import Doubles, Node, Scene, Tags
+from trasloco.formats.usd_obstacles import obstacles_of
+from trasloco.scene.geometry import transform_points
+from trasloco.scene.model import Doubles, Node, Obstacle, Scene, Tags
 from trasloco.scene.tags import tags_words
 from trasloco.sheets.model import Sheet
 
@@ -63,6 +66,8 @@ def tree_facts(
                 "part", node.id, "name", node.name, node.name, other.name, node.name == other.name, kept=kept
             )
         yield from _words(node, other)
+        shaped = destination.structure.obstacles == "shapes"
+        yield from _obstacles(node, other, reference, here[node.id], there[other.id], shaped)
         parent = pairs.nodes.get(node.parent or "")
         if node.parent is not None or other.parent is not None:
             same = other.parent == parent
@@ -113,6 +118,36 @@ def tree_facts(
             said == told,
             gone=not told,
         )
+
+
+def _obstacles(
+    node: Node, other: Node, reference: Scene, here: Doubles, there: Doubles, shaped: bool
+) -> Iterator[Fact]:
+    """Shapes that stand for a part, by their corners in the world: what a hull is made of may have been cut at the
+    borders of charts, and then its triangles are others.
+    """
+    mesh = reference.meshes.get(node.mesh or "") if shaped else None
+    meant = obstacles_of(mesh, node.tags.collision) if mesh is not None else []
+    if not meant and not other.obstacles:
+        return
+    same = len(meant) == len(other.obstacles) and _same_corners(
+        _corners(meant, here), _corners(other.obstacles, there)
+    )
+    told, got = (f"{len(held)} shape{'s' if len(held) != 1 else ''}" for held in (meant, other.obstacles))
+    there_is = bool(meant) and bool(other.obstacles)
+    yield Fact(
+        "part", node.id, "obstacle", node.name, told, got, same, gone=not other.obstacles, kept=there_is
+    )
+
+
+def _corners(shapes: Sequence[Obstacle], matrix: Doubles) -> Doubles:
+    return transform_points(matrix, np.concatenate([one.positions for one in shapes]))
+
+
+def _same_corners(first: Doubles, second: Doubles) -> bool:
+    """Whether every corner of each has one of the other's in its place."""
+    most = PLACE * max(1.0, float(np.abs(first).max()))
+    return all(float(np.max(cKDTree(a).query(b)[0])) <= most for a, b in ((first, second), (second, first)))
 
 
 def _words(node: Node, other: Node) -> Iterator[Fact]:

@@ -22,6 +22,7 @@ from trasloco.fit.passages_beside import cameras_passing, lights_passing, motion
 from trasloco.fit.together.between import one_a_part
 from trasloco.fit.together.passages import materials_together
 from trasloco.fit.tree import Names, left_behind, names_there, shape_names
+from trasloco.formats.usd_obstacles import SHAPES
 from trasloco.scene.joining import joined_slots
 from trasloco.scene.model import Material, Mesh, Scene, Tags
 from trasloco.scene.tags import tags_words
@@ -46,8 +47,12 @@ def passages_of(
         return list(_materials(reference, destination, alpha, names))
     behind = left_behind(reference, destination, travelling)
     names = names_there(reference, destination, behind)
+    backed = {back.material for back in backs_for(reference, destination)}
+    changed = {crossing.mesh for crossing in meshes} | {
+        mesh.id for mesh in reference.meshes.values() if any(p.material in backed for p in mesh.primitives)
+    }
     return [
-        *_parts(reference, destination, emptied_by(reference, travelling), names),
+        *_parts(reference, destination, emptied_by(reference, travelling), names, changed),
         *_meshes(reference, destination, crossings, meshes),
         *(
             materials_together(reference, destination, alpha, crossings)
@@ -61,7 +66,10 @@ def passages_of(
     ]
 
 
-def _parts(reference: Scene, destination: Sheet, emptied: frozenset[str], names: Names) -> Iterator[Passage]:
+def _parts(
+    reference: Scene, destination: Sheet, emptied: frozenset[str], names: Names, changed: set[str]
+) -> Iterator[Passage]:
+    """``changed`` are meshes that do not arrive with the faces they have."""
     rules = destination.structure
     shared = Counter(n.mesh for n in reference.nodes.values() if n.mesh)
     for node in reference.nodes.values():
@@ -93,6 +101,9 @@ def _parts(reference: Scene, destination: Sheet, emptied: frozenset[str], names:
                 tags_words(node.tags),
                 f"{destination.name} keeps no words on parts.",
             )
+        if rules.obstacles == "shapes" and node.mesh and node.tags.collision in SHAPES:
+            told = "as shapes beside it that are not drawn"
+            yield Passage("part", node.id, "obstacle", "close" if node.mesh in changed else "exact", told)
         if node.layers:
             yield told_of(
                 "part",

@@ -19,6 +19,7 @@ from trasloco.formats.usd_materials import UsdMaterials, UvSets
 from trasloco.formats.usd_meshes import read_mesh
 from trasloco.formats.usd_motion import Skeletons, local_matrix, transform_channels
 from trasloco.formats.usd_names import CUSTOM_NAME, LAYER_PREFIX, own_words
+from trasloco.formats.usd_obstacles import is_obstacle, read_obstacle
 from trasloco.formats.usd_points import PointMotion
 from trasloco.formats.usd_shapes import SHAPES, shape_primitive
 from trasloco.formats.usd_skins import bind_skins
@@ -141,11 +142,19 @@ class UsdReader:
                     here = self.nodes[here].parent
         return {id: node for id, node in self.nodes.items() if id in kept}
 
+    def _obstacle(self, prim: Any, node: Node) -> None:
+        shape = read_obstacle(prim)
+        if shape is not None:
+            self.nodes[node.id] = replace(node, obstacles=(*node.obstacles, shape))
+
     def prim(self, prim: Any, placed: str | None = None) -> None:
         kind = str(prim.GetTypeName())
         if kind in ("Material", "Shader", "NodeGraph", "GeomSubset", "SkelAnimation", "BlendShape"):
             return
         parent = placed or self.part_of.get(str(prim.GetParent().GetPath()))
+        if is_obstacle(prim) and parent in self.nodes:
+            self._obstacle(prim, self.nodes[parent or ""])
+            return
         name = self._name(prim)
         matrix, fresh = local_matrix(prim, Usd.TimeCode.EarliestTime())
         if self._folds(prim):

@@ -10,6 +10,7 @@ from __future__ import annotations
 import json
 import os
 import tempfile
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +19,7 @@ from pxr import Gf, Kind, Sdf, Usd, UsdGeom, UsdSkel
 
 from trasloco.formats.usd_clouds import write_cloud
 from trasloco.formats.usd_names import CUSTOM_NAME, EXTRAS, LAYER_PREFIX, identifier
+from trasloco.formats.usd_obstacles import write_obstacles
 from trasloco.formats.usd_timeline import Timeline
 from trasloco.formats.usd_write_lights import write_camera, write_dome, write_light
 from trasloco.formats.usd_write_meshes import Meshes
@@ -29,18 +31,27 @@ from trasloco.scene.tags import KEY, tags_json
 from trasloco.scene.transforms import Y_UP_FROM
 
 
+@dataclass(frozen=True)
+class Ways:
+    """What a layer may say in several ways: materials with ``networks`` beside preview surfaces; lamps' numbers in
+    ``lumens``; ``obstacles`` as shapes beside the words for them.
+    """
+
+    networks: bool = True
+    lumens: bool = False
+    obstacles: bool = False
+
+
 def write_usd(
     scene: Scene,
     up_axis: str,
     unit_m: float,
     layer: str = "scene.usdc",
-    networks: bool = True,
-    lumens: bool = False,
+    ways: Ways | None = None,
 ) -> bytes:
     """A USD layer. Image paths are relative to it, as in each image's ``path``.
 
-    ``up_axis`` is ``Y`` or ``Z``; ``unit_m`` metres a stage unit; without ``networks`` materials are preview
-    surfaces alone; with ``lumens`` lamps' numbers are their flux.
+    ``up_axis`` is ``Y`` or ``Z``; ``unit_m`` metres a stage unit.
     """
     handle, path = tempfile.mkstemp(suffix=Path(layer).suffix)
     os.close(handle)
@@ -50,7 +61,7 @@ def write_usd(
     UsdGeom.SetStageMetersPerUnit(stage, unit_m)
     to_stage: Doubles = np.asarray(np.linalg.inv(Y_UP_FROM[up_axis]), np.float64)
     to_stage[:3, :3] /= unit_m
-    _Writer(stage, scene, to_stage, unit_m, networks, lumens).write()
+    _Writer(stage, scene, to_stage, unit_m, ways or Ways()).write()
     stage.GetRootLayer().Save()
     del stage
     data = Path(path).read_bytes()
@@ -61,10 +72,8 @@ def write_usd(
 class _Writer:
     """One pass over the tree. ``prims`` has the prim of every node."""
 
-    def __init__(
-        self, stage: Any, scene: Scene, to_stage: Doubles, unit_m: float, networks: bool, lumens: bool
-    ) -> None:
-        self.networks, self.lumens = networks, lumens
+    def __init__(self, stage: Any, scene: Scene, to_stage: Doubles, unit_m: float, ways: Ways) -> None:
+        self.ways = ways
         self.stage, self.scene, self.to_stage, self.unit_m = stage, scene, to_stage, unit_m
         self.prims: dict[str, Any] = {}
         self.world = scene.world_matrices()
@@ -87,7 +96,7 @@ class _Writer:
         self.taken[path] = {"materials", "skeletons", "environment", "prototypes"}
         if scene.payload.get("extras"):
             root.GetPrim().SetCustomDataByKey(EXTRAS, json.dumps(scene.payload["extras"]))
-        materials = write_materials(stage, scene, path, self.unit_m, self.networks)
+        materials = write_materials(stage, scene, path, self.unit_m, self.ways.networks)
         meshes = Meshes(stage, scene, path, materials)
         for node in scene.nodes.values():
             self.node(node, self.prims[node.parent].GetPath() if node.parent in self.prims else path, meshes)
@@ -114,10 +123,12 @@ class _Writer:
         inside = self.taken.setdefault(path, set())
         if node.mesh in scene.meshes:
             meshes.below(prim, node, inside)
+            if self.ways.obstacles:
+                write_obstacles(self.stage, path, node, scene.meshes[node.mesh or ""], inside)
         light = scene.lights.get(node.light or "")
         if light is not None:
             below = path.AppendChild(identifier("light", inside))
-            made = write_light(self.stage, below, light, self.unit_m, self.lumens)
+            made = write_light(self.stage, below, light, self.unit_m, self.ways.lumens)
             self.rigid(made, node)
         cloud = scene.clouds.get(node.cloud or "")
         if cloud is not None:

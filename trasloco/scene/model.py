@@ -241,11 +241,21 @@ class Cloud:
 
 
 @dataclass(frozen=True)
+class Obstacle:
+    """A shape that stands for a part where things collide: points (N, 3) and triangles (M, 3) that look out, in the
+    part's own space.
+    """
+
+    positions: Floats
+    indices: Indices
+
+
+@dataclass(frozen=True)
 class Node:
     """A place in the tree.
 
     ``matrix`` is local to parent, column vectors, (4, 4); ``layers`` are the sets the source put it in; what
-    is ``probed`` takes its light from the scene's probes.
+    is ``probed`` takes its light from the scene's probes; ``obstacles`` are shapes that a file has for it.
     """
 
     id: str
@@ -262,6 +272,7 @@ class Node:
     lightmap: Lightmap | None = None
     probed: bool = False
     cloud: str | None = None
+    obstacles: tuple[Obstacle, ...] = ()
 
 
 @dataclass(frozen=True)

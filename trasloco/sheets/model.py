@@ -224,7 +224,8 @@ class Structure(_Strict):
     ``motion`` are the kinds that it plays: places of parts, skins on joints, weights of shapes. Without
     ``pivots`` points are written where they stand in the world; ``colors`` are those on points; ``uv_sets``
     is how many a mesh may have; ``plain`` names are letters, digits, - and _, each once; ``variants`` are other
-    materials that slots may wear, by name."""
+    materials that slots may wear, by name; ``obstacles`` whether what stands for parts where things collide is told
+    in words alone or in shapes."""
 
     groups: bool = True
     pivots: bool = True
@@ -244,6 +245,7 @@ class Structure(_Strict):
     frame_rate: bool = False
     clouds: bool = False
     variants: bool = False
+    obstacles: Literal["words", "shapes"] = "words"
 
 
 class Geometry(_Strict):

@@ -39,6 +39,8 @@ def may_say(sheet: Sheet, path: str, choice: str) -> bool:
         return facts is not None and choice in facts.files
     if path == "lights.unit" and choice == "lumen and lux":
         return facts is not None and facts.lumens
+    if path == "structure.obstacles" and choice == "shapes":
+        return facts is not None and facts.obstacles
     return path != "package.form" or choice == "usual" or (facts is not None and choice in facts.forms)
 
 

@@ -12,7 +12,7 @@ from trasloco.formats.bundle import Bundle
 from trasloco.formats.materialx_write import write_materialx
 from trasloco.formats.usd_layers import as_usdz, in_layers
 from trasloco.formats.usd_read import read_usd
-from trasloco.formats.usd_write import write_usd
+from trasloco.formats.usd_write import Ways, write_usd
 from trasloco.mends.settling import settle
 from trasloco.scene.images import Image
 from trasloco.scene.model import Scene
@@ -27,9 +27,11 @@ def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
 
 def layers_of(scene: Scene, sheet: Sheet, networks: bool) -> dict[str, bytes]:
     """The layer or layers of a scene, in the form that a sheet asks for."""
+    lumens, shapes = sheet.lights.unit == "lumen and lux", sheet.structure.obstacles == "shapes"
+    ways = Ways(networks, lumens, shapes)
     told, form, stem = sheet.conventions, form_of(sheet), slug(scene.name)
     layer = f"{stem}.{form if form in ('usdc', 'usda') else 'usdc'}"
-    data = write_usd(scene, *told.in_files, layer, networks, sheet.lights.unit == "lumen and lux")
+    data = write_usd(scene, *told.in_files, layer, ways)
     return in_layers(data, stem) if form == "usd layers" else {layer: data}
 
 

@@ -34,6 +34,8 @@ def fault_of_layout(sheet: Sheet) -> Fault | None:
         return "package.form", f"This layout is written as {' or '.join(facts.forms)}."
     if sheet.lights.unit == "lumen and lux" and not facts.lumens:
         return "lights.unit", "The formats of this layout say what their lamps' numbers are in."
+    if sheet.structure.obstacles == "shapes" and not facts.obstacles:
+        return "structure.obstacles", "This layout has no place for shapes that are not drawn."
     if sheet.images.kind not in facts.images:
         return "images.kind", f"Readers of this layout take {', '.join(facts.images).upper()}."
     if sheet.package.form == "usdz" and sheet.images.kind not in ("png", "jpg"):

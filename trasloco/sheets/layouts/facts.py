@@ -17,7 +17,8 @@ class LayoutFacts:
     """A layout by name: whose material model its files speak, and what leaves the sheet no choice, by the
     specifications of its formats. ``forms`` are those that it can be written as, the usual one first;
     ``files`` is into how many it can be written; ``images`` are the kinds of image that readers of its formats
-    take; ``lumens``: whether its lamps' numbers may be in them. Without ``geometry`` it holds looks alone, for meshes that stand at the destination already.
+    take; ``lumens``: whether its lamps' numbers may be in them; ``obstacles``: whether it has
+    a place for shapes that are not drawn. Without ``geometry`` it holds looks alone, for meshes that stand at the destination already.
     """
 
     name: str
@@ -28,3 +29,4 @@ class LayoutFacts:
     images: tuple[str, ...] = ("png", "jpg")
     geometry: bool = True
     lumens: bool = False
+    obstacles: bool = False

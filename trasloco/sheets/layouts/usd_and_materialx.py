@@ -45,5 +45,11 @@ def faults_of_stages(sheet: Sheet) -> Iterator[Fault]:
 
 FORMS = ("usdc", "usda", "usd layers", "usdz")
 FACTS = LayoutFacts(
-    "usd and materialx", "openpbr", _faults, forms=FORMS, images=("png", "jpg", "tif", "exr"), lumens=True
+    "usd and materialx",
+    "openpbr",
+    _faults,
+    forms=FORMS,
+    images=("png", "jpg", "tif", "exr"),
+    lumens=True,
+    obstacles=True,
 )

@@ -31,4 +31,6 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
     yield from faults_of_stages(sheet)
 
 
-FACTS = LayoutFacts("usd preview", "preview", _faults, forms=FORMS, images=("png", "jpg", "exr"), lumens=True)
+FACTS = LayoutFacts(
+    "usd preview", "preview", _faults, forms=FORMS, images=("png", "jpg", "exr"), lumens=True, obstacles=True
+)

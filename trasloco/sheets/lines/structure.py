@@ -119,6 +119,15 @@ LINES = (
         DESTINATION,
     ),
     Line(
+        "structure.obstacles",
+        "Structure",
+        "Obstacles",
+        "A box, a hull or hulls of pieces that stand for a part where things collide.",
+        "choice",
+        {"words": "Told in words on the part", "shapes": "Shapes beside the part, not drawn"},
+        DESTINATION,
+    ),
+    Line(
         "structure.tangents",
         "Structure",
         "Tangents",
