@@ -19,8 +19,13 @@ from tests.making import image, material, quad, scene, sky
 from trasloco import move
 from trasloco.errors import Refused
 from trasloco.fit.together.own_layout import own_layout
+from trasloco.formats.gltf_write import write_glb
 from trasloco.render.picture import Quality, View
+from trasloco.results.route import Route
+from trasloco.results.samples import sample
+from trasloco.results.store import MemoryStore
 from trasloco.scene.covering import covered
+from trasloco.scene.digest import digest
 from trasloco.scene.lit import Environment
 from trasloco.scene.model import Decision, Input, Material, Mesh, Primitive, Scene, Texture
 from trasloco.scene.shelves import on_shelves
@@ -308,3 +313,15 @@ def directions_of_uv(mesh: Any, face: np.ndarray) -> tuple[np.ndarray, np.ndarra
     both = np.linalg.solve(in_uv, edges)
     unit = both / np.linalg.norm(both, axis=2, keepdims=True)
     return unit[:, 0], unit[:, 1]
+
+
+class OnTheSample(TestCase):
+    def test_a_material_alone_is_shown_as_it_comes_to_the_destinations_terms(self) -> None:
+        """The sample has UVs of its own, on which an image that was drawn for a part means nothing."""
+        data = write_glb(trunk())
+        route = Route(
+            {"trunk.glb": digest(data)}, lambda: {"trunk.glb": data}, PLAIN, TACCUINO, [], MemoryStore()
+        )
+        for id in route.reference().materials:
+            shown = sample(route, id, quick=True)
+            self.assertLess(shown.mean, 1.5, id)

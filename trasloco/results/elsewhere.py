@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from trasloco import move as verbs
 from trasloco.errors import Refused
 from trasloco.fit.nearest.own_light import around, what_lights
+from trasloco.fit.together.between import by_itself
 from trasloco.results.alone import only
 from trasloco.results.fitting import judged, made, plain, quality_of, task_between
 from trasloco.results.name import Name, named
@@ -65,8 +66,9 @@ def _made(route: Route, material: str) -> Elsewhere:
     received = route.received().scene
     if material in received.materials:
         alone = only(received, material)
-        plan = verbs.pass_on_untouched(alone, route.destination)
-        untouched = against(meant, delivered(alone, plan, route.destination), scene, (), quality)
+        there = by_itself(route.destination)
+        plan = verbs.pass_on_untouched(alone, there)
+        untouched = against(meant, delivered(alone, plan, there), scene, (), quality)
     first = shown(meant.lit)[0]
     if given is None:
         copied, _ = judged(route, material, meant, quality, [])

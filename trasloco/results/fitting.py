@@ -19,6 +19,7 @@ from trasloco.fit.nearest.fitting import Curves, Task, curves, distance, fitted,
 from trasloco.fit.nearest.model import Free
 from trasloco.fit.nearest.own_light import what_lights
 from trasloco.fit.nearest.there import not_arriving
+from trasloco.fit.together.between import by_itself
 from trasloco.gauge.meant import as_meant
 from trasloco.inputs.table import INPUTS
 from trasloco.progress import Progress, part_of, silent
@@ -142,7 +143,9 @@ def task_name(route: Route, material: str, keep: tuple[str, ...] = ()) -> Name:
 def task_between(route: Ends, material: str, keep: tuple[str, ...] = ()) -> Task | None:
     """What is to be fitted of a material, thought through anew."""
     scene = route.reference()
-    plan = verbs.plan(only(scene, material), route.source, route.destination, plain(route.decisions))
+    plan = verbs.plan(
+        only(scene, material), route.source, by_itself(route.destination), plain(route.decisions)
+    )
 
     def as_there(materials: list[Material]) -> list[Material]:
         made = as_meant(Scene("even", materials={m.id: m for m in materials}), route.destination)
@@ -232,9 +235,10 @@ def judged(
     and what of it the sample shows as meant.
     """
     scene = only(route.reference(), material)
-    plan = verbs.plan(scene, route.source, route.destination, [*plain(route.decisions), *more])
+    there_alone = by_itself(route.destination)
+    plan = verbs.plan(scene, route.source, there_alone, [*plain(route.decisions), *more])
     drawn = [crossing.name for crossing in plan.of(material) if baked(crossing)]
-    there = delivered(scene, plan, route.destination, part_of(report, 0, 0.5))
+    there = delivered(scene, plan, there_alone, part_of(report, 0, 0.5))
     made = against(meant, there, scene, drawn, quality, part_of(report, 0.5, 1))
     return made, tuple(INPUTS[name].label for name in drawn)
 

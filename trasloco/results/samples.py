@@ -8,6 +8,7 @@ from trasloco import move as verbs
 from trasloco.errors import Refused
 from trasloco.fit.crossings import baked
 from trasloco.fit.model import Plan
+from trasloco.fit.together.between import by_itself
 from trasloco.inputs.table import INPUTS
 from trasloco.proof.compare import Verdict, compare
 from trasloco.render.exposure import displayed
@@ -80,17 +81,10 @@ def sample(route: Route, material: str, quick: bool = False) -> Sample:
     name = sample_name(route, material)
 
     def delivered() -> tuple[Scene, Plan, Scene]:
-        scene = only(route.reference(), material)
-        plan = verbs.plan(scene, route.source, route.destination, route.decisions)
-        return (
-            scene,
-            plan,
-            verbs.arrive(
-                verbs.package(verbs.carry(scene, plan, route.destination), route.destination),
-                route.destination,
-                scene,
-            ),
-        )
+        scene, there = only(route.reference(), material), by_itself(route.destination)
+        plan = verbs.plan(scene, route.source, there, route.decisions)
+        package = verbs.package(verbs.carry(scene, plan, there), there)
+        return scene, plan, verbs.arrive(package, there, scene)
 
     def make() -> Sample:
         scene, plan, arrival = route.store.get_or_make(

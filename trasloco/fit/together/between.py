@@ -12,6 +12,15 @@ def one_a_part(destination: Sheet) -> bool:
     return destination.structure.slots == "one a part"
 
 
+def by_itself(destination: Sheet) -> Sheet:
+    """The destination as it takes one material alone, which is drawn together with no other."""
+    if not one_a_part(destination):
+        return destination
+    slots = "kept" if destination.structure.pivots else "by material"
+    structure = destination.structure.model_copy(update={"slots": slots})
+    return destination.model_copy(update={"structure": structure})
+
+
 def between(destination: Sheet) -> Sheet:
     """The same inputs, each image as it lies and by itself, each number beside it, nothing made smaller."""
     rules = destination.materials

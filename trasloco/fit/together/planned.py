@@ -189,24 +189,28 @@ def _crossing(crossing: Crossing, ends: list[Landing], destination: Sheet) -> Cr
         reason = f"{destination.name} takes one number for a part; the mean over its faces is used."
         return replace(
             crossing,
-            steps=(*crossing.steps, step),
+            steps=(*_without_places(crossing), step),
             landing=replace(ends[0], value=()),
             mark="close",
             reason=reason,
         )
-    many = len(ends) > 1
-    text = f"drawn onto the one image of {f'each of {len(ends)} parts' if many else 'the part'}"
+    text = f"drawn for {f'each of {len(ends)} parts' if len(ends) > 1 else 'the part'}"
     kind = destination.images.kind
-    told = f"{crossing.reason} Drawn onto one new UV set for the part.".strip()
+    told = f"{crossing.reason} Drawn over one new UV set, with all that the part wears.".strip()
     if kind in LOSSY:
         told = f"{told} {LOSSY[kind]}"
     return replace(
         crossing,
-        steps=(*crossing.steps, Step("together", text)),
+        steps=(*_without_places(crossing), Step("together", text)),
         landing=pictured[0],
         mark="close",
         reason=told,
     )
+
+
+def _without_places(crossing: Crossing) -> tuple[Step, ...]:
+    """Its steps but for the channel it lay in before it was drawn."""
+    return tuple(step for step in crossing.steps if step.kind != "pack")
 
 
 def _with_what_glows(crossings: Iterable[Crossing]) -> Iterator[Crossing]:
