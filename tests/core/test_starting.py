@@ -20,6 +20,13 @@ class Starting(TestCase):
         done = subprocess.run([sys.executable, "-c", asked], capture_output=True, text=True)
         self.assertIn("loaded: []", done.stdout, done.stderr)
 
+    def test_the_verbs_load_no_library_of_a_single_format(self) -> None:
+        """They take a tenth of a second each; who reads another format does without them."""
+        heavy = ("pxr", "MaterialX", "collada", "trimesh", "alktx2")
+        asked = f"import sys, trasloco.move, trasloco.batch; print('loaded:', [one for one in {heavy} if one in sys.modules])"
+        done = subprocess.run([sys.executable, "-c", asked], capture_output=True, text=True)
+        self.assertIn("loaded: []", done.stdout, done.stderr)
+
     def test_every_command_is_told_with_what_it_does(self) -> None:
         told = trasloco("--help").stdout
         for command in ("survey", "move", "frames", "batch", "watch", "backup", "restore", "user"):

@@ -13,7 +13,7 @@ from trasloco.accounts.model import Fact
 from trasloco.accounts.pairing import Pairs
 from trasloco.accounts.standing import Standing
 from trasloco.fit.model import Passage, Plan
-from trasloco.formats.usd_obstacles import obstacles_of
+from trasloco.meshes.obstacles import obstacles_of
 from trasloco.scene.geometry import transform_points
 from trasloco.scene.model import Doubles, Node, Obstacle, Scene, Tags
 from trasloco.scene.tags import tags_words

@@ -22,7 +22,7 @@ from trasloco.fit.passages_beside import cameras_passing, lights_passing, motion
 from trasloco.fit.together.between import one_a_part
 from trasloco.fit.together.passages import materials_together
 from trasloco.fit.tree import Names, left_behind, names_there, shape_names
-from trasloco.formats.usd_obstacles import SHAPES
+from trasloco.meshes.obstacles import SHAPES
 from trasloco.scene.joining import joined_slots
 from trasloco.scene.model import Material, Mesh, Scene, Tags
 from trasloco.scene.tags import tags_words

@@ -8,25 +8,11 @@ import numpy as np
 from pxr import UsdGeom, Vt
 
 from trasloco.formats.usd_names import identifier
-from trasloco.meshes.hulls import shapes_of
-from trasloco.scene.geometry import joined_mesh
+from trasloco.meshes.obstacles import obstacles_of
 from trasloco.scene.model import Mesh, Node, Obstacle
 
 OBSTACLE = "trasloco:obstacle"
 """Custom data of such a mesh: which shape it is."""
-SHAPES = ("box", "hull", "pieces")
-"""Shapes that are others than the part's own mesh."""
-
-
-def obstacles_of(mesh: Mesh, shape: str) -> list[Obstacle]:
-    """What stands for a mesh, one for each convex piece."""
-    points, faces = joined_mesh(mesh.primitives)
-    if shape not in SHAPES:
-        return []
-    return [
-        Obstacle(np.asarray(at, np.float32), np.asarray(triangles, np.uint32))
-        for at, triangles in shapes_of(points, faces, shape)  # type: ignore[arg-type]
-    ]
 
 
 def write_obstacles(stage: Any, path: Any, node: Node, mesh: Mesh, inside: set[str]) -> None:
