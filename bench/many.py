@@ -26,6 +26,22 @@ started = time.perf_counter()
 states = [done(task).state for task in tasks]
 print(json.dumps([time.perf_counter() - started, states]))
 """
+BEGUN = """
+import json, sys, time
+from pathlib import Path
+from trasloco.batch import _done, tasks_of
+from trasloco.hands.model import NOTHING
+from trasloco.hands.processes import Processes
+first, tasks = (
+    tasks_of(Path(sys.argv[1]), "plain", ["lanterna"], Path(sys.argv[2]) / one, [], False) for one in ("first", "all")
+)
+with Processes(2, ("trasloco.batch",)) as here:
+    list(here.each(_done, NOTHING, first[:2]))
+    started = time.perf_counter()
+    states = [made.state for _, made in here.each(_done, NOTHING, tasks)]
+    print(json.dumps([time.perf_counter() - started, states]))
+"""
+"""As lanes of the desk do them, which have begun long before."""
 
 
 def pieces(folder: Path) -> None:
@@ -70,16 +86,17 @@ def run() -> list[Benchmark]:
             capture_output=True,
         )
         at_once = time.perf_counter() - started
-        told = subprocess.run(
-            [sys.executable, "-c", ALONE, str(folder), str(Path(held) / "alone")],
-            check=True,
-            capture_output=True,
-            text=True,
-            env={**os.environ, "OMP_NUM_THREADS": "1"},
-        )
-        alone, states = json.loads(told.stdout)
-        assert states == ["done"] * PIECES, states
+        begun = timed(BEGUN, folder, Path(held) / "begun")
+        alone = timed(ALONE, folder, Path(held) / "alone")
     return [
+        Benchmark(
+            f"{PIECES} small deliveries by two workers that have begun",
+            begun,
+            "s",
+            "the same moves one after the other, one thread each",
+            alone,
+            0.6,
+        ),
         Benchmark(
             f"{PIECES} small deliveries by two workers, from the command",
             at_once,
@@ -87,5 +104,19 @@ def run() -> list[Benchmark]:
             "the same moves one after the other, one thread each",
             alone,
             0.6,
-        )
+        ),
     ]
+
+
+def timed(program: str, folder: Path, out: Path) -> float:
+    """Seconds that a program tells, whose moves were all done."""
+    told = subprocess.run(
+        [sys.executable, "-c", program, str(folder), str(out)],
+        check=True,
+        capture_output=True,
+        text=True,
+        env={**os.environ, "OMP_NUM_THREADS": "1"},
+    )
+    seconds, states = json.loads(told.stdout)
+    assert states == ["done"] * PIECES, states
+    return float(seconds)
