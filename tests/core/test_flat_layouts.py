@@ -262,3 +262,39 @@ def _png(texels: np.ndarray) -> bytes:  # type: ignore[type-arg]
     out = io.BytesIO()
     Image.fromarray(texels).save(out, "PNG")
     return out.getvalue()
+
+
+class OnePiece(TestCase):
+    """Everything in one file, which tells no part from another."""
+
+    def test_the_books_say_where_every_part_went(self) -> None:
+        for label, sheet in (("ply", SCATOLA), ("stl", FACETS)):
+            one = changed(sheet, {"package.files": "one"})
+            for seed in (3, 7, 12):
+                with self.subTest(label, seed=seed):
+                    self.assertEqual(unaccounted(everything(seed), one), [])
+
+    def test_a_library_reads_all_faces_from_one_file(self) -> None:
+        given = scene(quad(1.0), cube(1.0), names=("Board", "Trunk"))
+        for sheet, ending in ((SCATOLA, ".ply"), (FACETS, ".stl")):
+            one = changed(sheet, {"package.files": "one"})
+            (path,) = delivered(given, one).files
+            data = delivered(given, one).files[path]
+            self.assertTrue(path.endswith(ending))
+            mesh = trimesh.load(io.BytesIO(data), file_type=ending[1:], process=False)
+            self.assertEqual(len(mesh.faces), 2 + 12)
+            unit = one.conventions.unit_m
+            self.assertAlmostEqual(float(mesh.area) * unit**2, 1 + 6, 4)  # a square and a cube of one metre
+
+    def test_a_face_that_moved_is_noticed(self) -> None:
+        given = scene(quad(1.0), cube(1.0), names=("Board", "Trunk"))
+        one = changed(SCATOLA, {"package.files": "one"})
+        carried = move.carry(given, move.plan(given, PLAIN, one), one)
+        arrival = move.arrive(move.package(carried, one), one)
+        ((id, mesh),) = arrival.meshes.items()
+        (whole,) = mesh.primitives
+        moved = whole.positions.copy()
+        moved[whole.indices[-1, 0]] += 0.1
+        bent = replace(arrival, meshes={id: replace(mesh, primitives=(replace(whole, positions=moved),))})
+        told = move.account(given, bent, carried.plan, one)
+        self.assertEqual({e.item for e in told.unaccounted}, {"mesh:Trunk"})

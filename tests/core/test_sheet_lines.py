@@ -42,7 +42,6 @@ class Sheets(TestCase):
             (PHYSICAL, "materials.inputs", {"sheen_roughness": {}}),
             (PHYSICAL, "materials.sets", [{"name": "a", "channels": {"g": "roughness"}}]),
             (SCATOLA, "materials.colors_on_points", False),
-            (SCATOLA, "package.files", "one"),
             (SCATOLA, "materials.inputs", {"base_color": {}, "roughness": {}}),
             (FACETS, "structure.normals", True),
             (SHEETS["lanterna"], "package.files", "one a part"),

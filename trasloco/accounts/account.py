@@ -10,13 +10,14 @@ from trasloco.accounts.lamps import camera_facts, lamp_facts
 from trasloco.accounts.meshes import mesh_facts
 from trasloco.accounts.model import KINDS, Accounts, Fact, booked
 from trasloco.accounts.motion import motion_facts
+from trasloco.accounts.one_piece import without_parts
 from trasloco.accounts.pairing import as_named, paired
 from trasloco.accounts.tree import tree_facts
 from trasloco.fit.lights import emptied_by, travelling_lamps
 from trasloco.fit.model import Passage, Plan
 from trasloco.fit.tree import left_behind, names_there
 from trasloco.scene.model import Scene
-from trasloco.sheets.layouts import has_geometry
+from trasloco.sheets.layouts import has_geometry, in_one_piece
 from trasloco.sheets.model import Sheet
 
 Promises = dict[tuple[str, str, str], Passage]
@@ -49,6 +50,8 @@ def _facts(
     names = names_there(reference, destination, behind)
     emptied = emptied_by(reference, travelling)
     pairs = paired(as_named(reference, names, destination), arrival, behind, emptied)
+    if in_one_piece(destination):
+        pairs = without_parts(pairs)
     yield from input_facts(reference, arrival, plan, destination, pairs, promises)
     if not has_geometry(destination):
         return  # everything else stands there already, and was not sent

@@ -13,6 +13,7 @@ import numpy.typing as npt
 from trasloco.accounts.materials import numbers_told, says_only, strangers_in, ways_of
 from trasloco.accounts.model import Fact
 from trasloco.accounts.on_faces import Ends, Worn, on_faces
+from trasloco.accounts.one_piece import one_piece
 from trasloco.accounts.pairing import Pairs
 from trasloco.accounts.standing import expected_slots
 from trasloco.accounts.together import together_facts
@@ -51,8 +52,11 @@ def input_facts(
     """
     images = {image.path: image for image in plan.images}
     how = destination.structure.slots
+    piece = one_piece(reference, arrival, destination)
     worn = [
         Worn(slot, number, first, pairs.nodes.get(node.id, ""), mesh.id)
+        if piece is None
+        else Worn(slot, 0, piece.first[node.id] + first, piece.node.id, mesh.id)
         for node, mesh in expected_slots(reference, destination)
         for slot, number, first in slots_within(mesh.primitives, how)
     ]

@@ -11,6 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.accounts.model import Fact
+from trasloco.accounts.one_piece import one_piece
 from trasloco.accounts.pairing import Pairs
 from trasloco.accounts.standing import expected_parts
 from trasloco.accounts.tree import own_properties
@@ -47,9 +48,13 @@ def mesh_facts(
         kept_uvs = dict.fromkeys((*reference.materials, ""))
     look = _Look(reference, arrival, plan, destination, pairs, promises, kept_uvs)
     found: dict[tuple[str, str, str], list[Fact]] = defaultdict(list)
+    piece = one_piece(reference, arrival, destination)
     for node, meant in expected_parts(reference, destination):
         other = arrival.nodes.get(pairs.nodes.get(node.id, ""))
         arrived = arrival.meshes.get(other.mesh or "") if other is not None else None
+        if piece is not None:
+            arrived = piece.of(node.id, sum(len(p.indices) for p in meant.primitives))
+            meant = piece.as_joined(meant)
         for fact in look.at(reference.meshes[node.mesh or ""], meant, arrived):
             found[fact.kind, fact.item, fact.aspect].append(fact)
     for facts in found.values():

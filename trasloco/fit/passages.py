@@ -26,7 +26,7 @@ from trasloco.meshes.obstacles import SHAPES
 from trasloco.scene.joining import joined_slots
 from trasloco.scene.model import Material, Mesh, Scene, Tags
 from trasloco.scene.tags import tags_words
-from trasloco.sheets.layouts import has_geometry
+from trasloco.sheets.layouts import has_geometry, in_one_piece
 from trasloco.sheets.model import Sheet
 
 
@@ -83,6 +83,10 @@ def _parts(
             continue
         if names.parts[node.id] != node.name:
             yield _called(node.id, "part", names.parts[node.id])
+        if in_one_piece(destination):
+            text = "its faces lie where they lay, in one piece with all others"
+            yield Passage("part", node.id, "place", "lost", text)
+            continue
         if rules.pivots:
             yield Passage("part", node.id, "place", "exact", "where it stands in the world, with its pivot")
         else:

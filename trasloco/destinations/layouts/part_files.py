@@ -1,13 +1,14 @@
-"""A file of points for each part, by its name, and nothing else: PLY, with colours on points, or STL."""
+"""A file of points for each part, by its name, or one of all, and nothing else: PLY, with colours on points, or STL."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
 
 from trasloco.destinations.layouts.layout import Files, Layout, geometry_path
 from trasloco.fit.model import Carried
+from trasloco.fit.naming import slug
 from trasloco.fit.tree import NO_MATERIAL
 from trasloco.formats.assembling import assembled
 from trasloco.formats.bundle import Bundle
@@ -17,8 +18,9 @@ from trasloco.formats.stl_read import read_stl
 from trasloco.formats.stl_write import write_stl
 from trasloco.mends.settling import settle
 from trasloco.scene.images import Image
+from trasloco.scene.joining import filled, joined_slots
 from trasloco.scene.model import Input, Material, Mesh, Scene
-from trasloco.sheets.layouts import form_of
+from trasloco.sheets.layouts import form_of, in_one_piece
 from trasloco.sheets.model import Sheet
 
 Reader = Callable[[str, Bundle], tuple[Scene, Any, Any]]
@@ -29,6 +31,8 @@ def part_files(ending: str, written: Callable[[Mesh, str, Sheet], bytes], read: 
 
     def write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
         meshes = {part.name: scene.meshes[part.mesh or ""] for part in scene.parts()}
+        if in_one_piece(sheet):
+            meshes = {slug(scene.name): _one_piece(meshes)}
         return {
             f"{name}{ending}": written(mesh, name, sheet)
             for name, mesh in meshes.items()
@@ -46,6 +50,12 @@ def part_files(ending: str, written: Callable[[Mesh, str, Sheet], bytes], read: 
         return _of_no_material(settle(assembled(held, []), sheet, []))
 
     return Layout(ending[1:], write, read_back, beside=False, always=frozenset({"base_color"}))
+
+
+def _one_piece(meshes: Mapping[str, Mesh]) -> Mesh:
+    """All meshes as one, their faces in order."""
+    slots = [p for mesh in meshes.values() for p in filled(mesh)]
+    return Mesh("mesh:all", "all", joined_slots(slots, "none"))
 
 
 def _named(scene: Scene, name: str) -> Scene:

@@ -85,6 +85,12 @@ def images_alone(sheet: Sheet) -> bool:
     return not has_geometry(sheet) and speaks(sheet, "none")
 
 
+def in_one_piece(sheet: Sheet) -> bool:
+    """Whether a sheet's packages are one mesh of everything, that tells no part from another."""
+    points = sheet.layout in LAYOUTS and LAYOUTS[sheet.layout].points
+    return points and sheet.package.files == "one"
+
+
 _FILES = {
     "one": "one file for everything",
     "one a part": "a file for each part",

@@ -17,4 +17,6 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
         yield "materials.colors_on_points", "PLY has no other place for base colour than its points."
 
 
-FACTS = LayoutFacts("ply", "none", _faults, forms=("ply", "ply text"), files=("one", "one a part"))
+FACTS = LayoutFacts(
+    "ply", "none", _faults, forms=("ply", "ply text"), files=("one", "one a part"), points=True
+)

@@ -44,8 +44,6 @@ def faults_of_part_files(sheet: Sheet, format: str) -> Iterator[Fault]:
     """The same where each part has a file of its own that knows no materials."""
     yield from faults_of_points(sheet, format)
     rules = sheet.materials
-    if sheet.package.files != "one a part":
-        yield "package.files", f"{format} tells no part from another; ask for a file for each."
     if sheet.structure.uv_sets != "none":
         yield "structure.uv_sets", f"{format} is written without UVs here."
     if sheet.structure.slots != "none":

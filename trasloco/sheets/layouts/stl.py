@@ -19,4 +19,6 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
         yield "structure.normals", "STL has one normal a facet; every face is flat."
 
 
-FACTS = LayoutFacts("stl", "none", _faults, forms=("stl", "stl text"), files=("one", "one a part"))
+FACTS = LayoutFacts(
+    "stl", "none", _faults, forms=("stl", "stl text"), files=("one", "one a part"), points=True
+)
