@@ -171,8 +171,8 @@ def package(carried: Carried, destination: Sheet) -> Package:
 
 def arrive(package: Package, destination: Sheet, standing: Scene | None = None) -> Scene:
     """What the simulated importer makes of the bytes, under the meanings that were measured of it; looks that
-    travel alone are put on what is ``standing`` there. Raises Refused when the sheet has no layout, or looks alone
-    find nothing that stands there.
+    travel alone are put on what is ``standing`` there. Raises Refused when the sheet has no layout, or looks
+    alone find nothing that stands there.
     """
     return as_meant(import_package(package.files, destination, standing), destination)
 

@@ -1,4 +1,6 @@
-"""Packages of looks alone, for meshes that stand there already: MaterialX documents and images by their names."""
+"""Packages of looks alone, for meshes that stand there already: MaterialX documents and images by their
+names.
+"""
 
 from __future__ import annotations
 

@@ -151,8 +151,9 @@ class Space(TestCase):
 
 class Lumens(TestCase):
     def test_a_lamps_number_is_its_flux_where_the_sheet_says_so(self) -> None:
-        """By definition: 4 pi steradians round a point, pi times luminance times area of a surface; a sun is in
-        lux."""
+        """By definition: 4 pi steradians round a point, pi times luminance times area of a surface; a sun is
+        in lux.
+        """
         lamps = (
             (Light("light:p", "Bulb", "point", (1.0, 1.0, 1.0), 100.0), 400 * math.pi),
             (

@@ -1,5 +1,5 @@
-"""Image files as small as a sheet's loss allows, and KTX2 in both of its codecs: measured with libraries that are
-not ours, headers by the KTX specification.
+"""Image files as small as a sheet's loss allows, and KTX2 in both of its codecs: measured with libraries that
+are not ours, headers by the KTX specification.
 """
 
 from __future__ import annotations
@@ -20,7 +20,8 @@ from tests.making import image, material, quad, scene
 from trasloco import move
 from trasloco.fit.model import PlannedImage
 from trasloco.fit.writing import _QUALITIES, mean_loss, written
-from trasloco.scene.images import Coding, encode, identify, pixels
+from trasloco.scene.coding import Coding
+from trasloco.scene.images import encode, identify, pixels
 from trasloco.scene.model import Texture
 from trasloco.sheets.library import sheet_named
 from trasloco.sheets.text import changed
@@ -136,7 +137,9 @@ class Codecs(TestCase):
 
 class Levels(TestCase):
     def test_smaller_levels_are_in_the_file_or_left_out(self) -> None:
-        """levelCount of the KTX 2.0 header, section 3.8: 1 + floor(log2(128)) levels of a square of 128 texels."""
+        """levelCount of the KTX 2.0 header, section 3.8: 1 + floor(log2(128)) levels of a square of 128
+        texels.
+        """
         for levels, count in ((True, 8), (False, 1)):
             data = encode(cloth(), "ktx2", True, None, Coding(levels=levels))
             (found,) = struct.unpack_from("<I", data, 40)

@@ -19,8 +19,8 @@ _POINTS = 2048
 
 @dataclass(frozen=True)
 class Worn:
-    """A slot as it is to arrive: in which slot of the arrival, from which face on, at which node there; and of
-    which mesh it is.
+    """A slot as it is to arrive: in which slot of the arrival, from which face on, at which node there; and
+    of which mesh it is.
     """
 
     primitive: Primitive

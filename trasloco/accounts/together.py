@@ -1,5 +1,5 @@
-"""Material inputs on both sides where each part has one material that was drawn of what its slots wore: at points
-spread over the faces of each slot.
+"""Material inputs on both sides where each part has one material that was drawn of what its slots wore: at
+points spread over the faces of each slot.
 """
 
 from __future__ import annotations
@@ -144,8 +144,9 @@ class _Look:
         return list(found.values())
 
     def at(self, material: Material, crossing: Crossing) -> Fact:
-        """What a crossing's input is on the faces that wear the material, and what the part's one material says
-        there."""
+        """What a crossing's input is on the faces that wear the material, and what the part's one material
+        says there.
+        """
         glow = next((c for c in self.plan.of(material.id) if c.name == "emission"), None)
         travels = crossing.name == "emission_strength" and crossing.mark not in ("lost", "blocked")
         if travels and glow is not None and glow.landing.input:  # they mean something as a product only

@@ -123,8 +123,8 @@ def tree_facts(
 def _obstacles(
     node: Node, other: Node, reference: Scene, here: Doubles, there: Doubles, shaped: bool
 ) -> Iterator[Fact]:
-    """Shapes that stand for a part, by their corners in the world: what a hull is made of may have been cut at the
-    borders of charts, and then its triangles are others.
+    """Shapes that stand for a part, by their corners in the world: what a hull is made of may have been cut
+    at the borders of charts, and then its triangles are others.
     """
     mesh = reference.meshes.get(node.mesh or "") if shaped else None
     meant = obstacles_of(mesh, node.tags.collision) if mesh is not None else []

@@ -19,8 +19,8 @@ from trasloco.sheets.model import Sheet
 
 def import_package(files: Mapping[str, bytes], sheet: Sheet, standing: Scene | None = None) -> Scene:
     """What a destination makes of a package's bytes: inputs it does not know are passed over, images it does
-    not take are dropped, see-through and sides are drawn as it can, the strongest lamps stay. Looks alone are put
-    on what is ``standing`` there.
+    not take are dropped, see-through and sides are drawn as it can, the strongest lamps stay. Looks alone are
+    put on what is ``standing`` there.
 
     Raises:
         Refused: the sheet has no layout, the files are not of it, or nothing stands there for looks alone.

@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from trasloco.fit.geometry.shape_wishes import ShapeWish
-from trasloco.scene.images import Coding, Image
+from trasloco.scene.coding import Coding
+from trasloco.scene.images import Image
 from trasloco.scene.model import Input, Scene
 
 Mark = Literal["exact", "close", "lost", "blocked"]
@@ -161,8 +162,9 @@ class Passage:
 class Plan:
     """Everything that will be done, ready to be carried out.
 
-    ``atlases`` has the side in texels of each material's atlas, where something is drawn into one. ``between``
-    is how materials come to the destination's terms, where each part gets one that is drawn of them.
+    ``atlases`` has the side in texels of each material's atlas, where something is drawn into one.
+    ``between`` is how materials come to the destination's terms, where each part gets one that is drawn of
+    them.
     """
 
     destination: str

@@ -19,6 +19,7 @@ from trasloco.fit.model import Crossing, LightCrossing, MeshCrossing, Passage
 from trasloco.fit.on_points import written_materials
 from trasloco.fit.one_set import kept_sets
 from trasloco.fit.passages_beside import cameras_passing, lights_passing, motion_passing, told_of
+from trasloco.fit.passages_of_materials import called, materials_passing
 from trasloco.fit.together.between import one_a_part
 from trasloco.fit.together.passages import materials_together
 from trasloco.fit.tree import Names, left_behind, names_there, shape_names
@@ -38,13 +39,13 @@ def passages_of(
     lights: list[LightCrossing],
     alpha: Mapping[str, str],
 ) -> list[Passage]:
-    """Every passage of a reference to a destination. ``alpha`` is the see-through of each material there, before
-    any are drawn together.
+    """Every passage of a reference to a destination. ``alpha`` is the see-through of each material there,
+    before any are drawn together.
     """
     travelling = travelling_lamps(reference, lights)
     if not has_geometry(destination):
         names = names_there(reference, destination, ())
-        return list(_materials(reference, destination, alpha, names))
+        return list(materials_passing(reference, destination, alpha, names))
     behind = left_behind(reference, destination, travelling)
     names = names_there(reference, destination, behind)
     backed = {back.material for back in backs_for(reference, destination)}
@@ -57,7 +58,7 @@ def passages_of(
         *(
             materials_together(reference, destination, alpha, crossings)
             if one_a_part(destination)
-            else _materials(reference, destination, alpha, names)
+            else materials_passing(reference, destination, alpha, names)
         ),
         *lights_passing(reference, destination, lights),
         *cameras_passing(reference, destination),
@@ -82,7 +83,7 @@ def _parts(
                 yield Passage("cloud", node.id, "points", "lost", text)
             continue
         if names.parts[node.id] != node.name:
-            yield _called(node.id, "part", names.parts[node.id])
+            yield called(node.id, "part", names.parts[node.id])
         if in_one_piece(destination):
             text = "its faces lie where they lay, in one piece with all others"
             yield Passage("part", node.id, "place", "lost", text)
@@ -151,10 +152,6 @@ _JOINED = {
     "one a part": "every face, in one slot",
     "none": "every face, without slots",
 }
-
-
-def _called(id: str, kind: str, name: str) -> Passage:
-    return Passage(kind, id, "name", "close", f"called {name} there", stand_in=name)
 
 
 def _meshes(
@@ -322,98 +319,6 @@ def _colors(
 
 def _colored(colors: object) -> bool:
     return bool((np.asarray(colors) != 1).any())
-
-
-def _materials(
-    reference: Scene, destination: Sheet, alpha: Mapping[str, str], names: Names
-) -> Iterator[Passage]:
-    rules = destination.materials
-    backs = {back.material: back.wears for back in backs_for(reference, destination)}
-    for material in reference.materials.values():
-        both = material.double_sided or material.back is not None
-        faces = has_geometry(destination) or material.back is None
-        if destination.structure.slots == "none":
-            text = f"{destination.name} has no materials; what it shows of them is on the points."
-            yield Passage("material", material.id, "name", "lost", text)
-        elif names.materials[material.id] != material.name:
-            yield _called(material.id, "material", names.materials[material.id])
-        if material.id in backs:
-            yield Passage(
-                "material",
-                material.id,
-                "sides",
-                "close",
-                "its back is faces of its own",
-                stand_in=rules.two_sided == "always",
-            )
-        elif not faces:
-            text = "Its back wears another material on faces of its own, and the meshes stand there already."
-            both = rules.two_sided == "always" or material.double_sided
-            yield Passage("material", material.id, "sides", "close", text, stand_in=both)
-        elif rules.two_sided == "always" and not both:
-            yield Passage(
-                "material",
-                material.id,
-                "sides",
-                "close",
-                f"{destination.name} draws both sides of every face.",
-                stand_in=True,
-            )
-        elif rules.two_sided == "never" and both:
-            yield Passage(
-                "material",
-                material.id,
-                "sides",
-                "lost",
-                f"{destination.name} draws one side only.",
-                stand_in=False,
-            )
-        else:
-            yield Passage("material", material.id, "sides", "exact", "both" if both else "the front")
-        mode = alpha.get(material.id, material.alpha_mode)
-        if mode == "mask" and rules.cut_at == "half" and material.alpha_cutoff != 0.5:
-            text = "cut at one half, where its image was written anew"
-            yield Passage("material", material.id, "see-through", "close", text, stand_in=mode)
-        elif mode == material.alpha_mode:
-            yield Passage("material", material.id, "see-through", "exact", mode)
-        elif mode == "opaque" and rules.cut_at == "half" and "mask" in rules.alpha:
-            text = "nothing says where it is open; drawn solid"
-            yield Passage("material", material.id, "see-through", "lost", text, stand_in=mode)
-        elif mode == "opaque":
-            yield Passage(
-                "material",
-                material.id,
-                "see-through",
-                "lost",
-                f"{destination.name} draws it solid.",
-                stand_in=mode,
-            )
-        else:
-            yield Passage(
-                "material",
-                material.id,
-                "see-through",
-                "close",
-                f"{material.alpha_mode} becomes {mode}",
-                stand_in=mode,
-            )
-        if material.unlit:
-            yield Passage(
-                "material", material.id, "without light", "lost", f"{destination.name} lights everything."
-            )
-        if material.payload.get("extras"):
-            kept = destination.structure.properties and has_geometry(destination)
-            yield told_of(
-                "material",
-                material.id,
-                "properties",
-                kept,
-                "custom properties",
-                f"{destination.name} keeps no custom properties.",
-            )
-        if material.payload.get("extensions"):
-            told = ", ".join(sorted(material.payload["extensions"]))
-            yield Passage("material", material.id, "extensions", "lost", f"Not understood: {told}.")
 
 
 def _scene(reference: Scene, destination: Sheet) -> Iterator[Passage]:

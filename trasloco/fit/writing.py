@@ -41,8 +41,8 @@ def written(texels: Pixels, planned: PlannedImage) -> bytes:
 
 
 def mean_loss(meant: Pixels, got: Pixels, srgb: bool) -> float:
-    """CIEDE2000 in the mean over texels (H, W, C) of 8 bits, as pictures of their codes: colours as sRGB, what is
-    packed side by side and see-through as greys; the worst of these.
+    """CIEDE2000 in the mean over texels (H, W, C) of 8 bits, as pictures of their codes: colours as sRGB,
+    what is packed side by side and see-through as greys; the worst of these.
     """
     rows, columns = (-(-side // _MOST_COMPARED) for side in meant.shape[:2])
     first, second = (one[::rows, ::columns] for one in (meant, got))

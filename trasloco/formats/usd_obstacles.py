@@ -1,4 +1,6 @@
-"""What stands for parts where things collide, as meshes of their own that are not drawn: their purpose is ``guide``."""
+"""What stands for parts where things collide, as meshes of their own that are not drawn: their purpose is
+``guide``.
+"""
 
 from __future__ import annotations
 

@@ -33,8 +33,8 @@ from trasloco.scene.transforms import Y_UP_FROM
 
 @dataclass(frozen=True)
 class Ways:
-    """What a layer may say in several ways: materials with ``networks`` beside preview surfaces; lamps' numbers in
-    ``lumens``; ``obstacles`` as shapes beside the words for them.
+    """What a layer may say in several ways: materials with ``networks`` beside preview surfaces; lamps'
+    numbers in ``lumens``; ``obstacles`` as shapes beside the words for them.
     """
 
     networks: bool = True

@@ -28,8 +28,8 @@ TENTHS_MM = 100.0
 def write_light(stage: Any, path: Any, light: Light, unit_m: float, lumens: bool = False) -> Any:
     """A lamp that lies where its node lies.
 
-    Sizes are in the node's own metres, which the root brings to the stage's unit. With ``lumens`` its number is its
-    luminous flux, whatever the schema means by it; a sun's stays in lux.
+    Sizes are in the node's own metres, which the root brings to the stage's unit. With ``lumens`` its number
+    is its luminous flux, whatever the schema means by it; a sun's stays in lux.
     """
     if light.kind == "sun":
         made: Any = UsdLux.DistantLight.Define(stage, path)

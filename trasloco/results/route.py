@@ -375,12 +375,10 @@ class Route:
         )
 
     def arrival(self, progress: Progress = silent) -> Scene:
-        made: Scene = self.store.get_or_make(
-            self.arrival_name.key,
-            lambda: verbs.arrive(self.package(progress), self.destination, self.reference()),
-            keep=False,
-        )
-        return made
+        def make() -> Scene:
+            return verbs.arrive(self.package(progress), self.destination, self.reference())
+
+        return self.store.get_or_make(self.arrival_name.key, make, keep=False)  # type: ignore[no-any-return]
 
     @cached_property
     def accounts_name(self) -> Name:

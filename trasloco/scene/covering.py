@@ -84,8 +84,8 @@ def padded(values: npt.NDArray[Any], kept: npt.NDArray[np.bool_]) -> npt.NDArray
 
 
 def nearest_inside(kept: npt.NDArray[np.bool_]) -> npt.NDArray[np.int64]:
-    """For every texel of (H, W) the nearest one inside ``kept``, counted row by row, (H x W,); itself where none
-    is.
+    """For every texel of (H, W) the nearest one inside ``kept``, counted row by row, (H x W,); itself where
+    none is.
     """
     if kept.all() or not kept.any():
         return np.arange(kept.size)

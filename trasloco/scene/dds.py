@@ -1,6 +1,6 @@
-"""DDS images in blocks of 4 × 4 texels: BC7, or the smaller BC1 and BC3, for colours and several channels, BC4 for
-one channel and BC5 for two (Direct3D 11, functional specification, section 19.5), with all smaller levels where they
-are asked for, and the extended header that names the format.
+"""DDS images in blocks of 4 × 4 texels: BC7, or the smaller BC1 and BC3, for colours and several channels,
+BC4 for one channel and BC5 for two (Direct3D 11, functional specification, section 19.5), with all smaller
+levels where they are asked for, and the extended header that names the format.
 """
 
 from __future__ import annotations
@@ -31,9 +31,9 @@ Blocks = Literal["finest", "smallest"]
 
 
 def dds_file(texels: Codes, srgb: bool, how: Blocks = "finest", with_levels: bool = True) -> bytes:
-    """A file of (H, W, C) uint8 texels, C from 1 to 4; one channel as BC4, two as BC5, others as BC7, opaque where
-    there is no fourth; where the ``smallest`` are asked for, three as BC1, half as large, and four as BC3. Where
-    ``srgb``, colours are averaged in linear light for the smaller levels, and the file says so.
+    """A file of (H, W, C) uint8 texels, C from 1 to 4; one channel as BC4, two as BC5, others as BC7, opaque
+    where there is no fourth; where the ``smallest`` are asked for, three as BC1, half as large, and four as
+    BC3. Where ``srgb``, colours are averaged in linear light for the smaller levels, and the file says so.
 
     Codes are kept nearly: each block of 4 × 4 texels is a few colours between two others.
     """

@@ -22,8 +22,9 @@ import OpenImageIO as oiio
 from trasloco.errors import Refused
 from trasloco.limits import LIMITS
 from trasloco.processors import processors
-from trasloco.scene.dds import Blocks, dds_file
-from trasloco.scene.ktx2 import USUAL_QUALITY, Basis, ktx2_facts, ktx2_file, ktx2_texels
+from trasloco.scene.coding import Coding
+from trasloco.scene.dds import dds_file
+from trasloco.scene.ktx2 import USUAL_QUALITY, ktx2_facts, ktx2_file, ktx2_texels
 from trasloco.scene.png import MOST_CHANNELS, png_file
 from trasloco.scene.webp import webp_file
 
@@ -351,17 +352,6 @@ def unit_floats(texels: Pixels) -> npt.NDArray[np.float32]:
     return texels.astype(np.float32, copy=False)
 
 
-@dataclass(frozen=True)
-class Coding:
-    """How image files are compressed that leave a choice: KTX2 by ``basis``, DDS in ``blocks``, both with or without
-    all smaller ``levels``.
-    """
-
-    basis: Basis = "uastc"
-    blocks: Blocks = "finest"
-    levels: bool = True
-
-
 def encode(
     texels: Pixels, kind: str, srgb: bool = False, quality: int | None = None, coding: Coding | None = None
 ) -> bytes:
@@ -369,8 +359,8 @@ def encode(
     tga, webp, ktx2, dds).
 
     ``quality`` is 1 to 100 for jpg and ktx2, ``coding`` how kinds are compressed that leave a choice.
-    ``srgb`` is written down where the kind says it (ktx2, dds, png); codes are never changed. The same texels make
-    the same bytes at any hour: where the encoder would write the time down, a fixed one stands.
+    ``srgb`` is written down where the kind says it (ktx2, dds, png); codes are never changed. The same texels
+    make the same bytes at any hour: where the encoder would write the time down, a fixed one stands.
     """
     height, width, channels = texels.shape
     coding = coding or Coding()

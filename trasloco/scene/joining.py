@@ -17,8 +17,8 @@ Slots = Literal["kept", "by material", "one a part", "none"]
 
 
 def concatenated(group: Sequence[Primitive]) -> Primitive:
-    """Primitives and their shapes as one, of the first's material; what only some have (UVs, colours) is filled
-    with zero, or white.
+    """Primitives and their shapes as one, of the first's material; what only some have (UVs, colours) is
+    filled with zero, or white.
     """
     sets = max(len(p.uvs) for p in group)
     colored, directed, skinned = (

@@ -85,7 +85,8 @@ def ktx2_file(
 ) -> bytes:
     """(H, W, C) uint8 texels as a KTX 2.0 file, Basis Universal: ``uastc`` with Zstandard, or ``etc1s``.
 
-    ``quality`` is 1 to 100; ``levels``: with all smaller ones. Codes are kept as they are: encoding is the material's to say, as in every other file of a package.
+    ``quality`` is 1 to 100; ``levels``: with all smaller ones. Codes are kept as they are: encoding is the
+    material's to say, as in every other file of a package.
 
     Raises:
         Refused: the encoder is not installed, or texels are not 8 bits deep.

@@ -242,8 +242,8 @@ class Cloud:
 
 @dataclass(frozen=True)
 class Obstacle:
-    """A shape that stands for a part where things collide: points (N, 3) and triangles (M, 3) that look out, in the
-    part's own space.
+    """A shape that stands for a part where things collide: points (N, 3) and triangles (M, 3) that look out,
+    in the part's own space.
     """
 
     positions: Floats

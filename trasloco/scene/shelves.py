@@ -10,8 +10,8 @@ Placed = tuple[float, float]
 
 
 def on_shelves(sizes: Sequence[tuple[float, float]]) -> tuple[list[Placed], float]:
-    """Where rectangles of (width, height) lie, in rows from the tallest down, and the side of the square that holds
-    them: the smallest of some widths of rows that were tried.
+    """Where rectangles of (width, height) lie, in rows from the tallest down, and the side of the square that
+    holds them: the smallest of some widths of rows that were tried.
     """
     order = sorted(range(len(sizes)), key=lambda k: -sizes[k][1])
     area = sum(w * h for w, h in sizes)

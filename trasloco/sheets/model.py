@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 
 from trasloco.inputs.table import INPUTS
 from trasloco.light_codes.codes import LIGHT_CODES
-from trasloco.scene.images import Coding
+from trasloco.scene.coding import Coding
 from trasloco.sheets.meanings import Meanings, ToneCurve
 
 
@@ -21,8 +21,8 @@ class _Strict(BaseModel):
 class Conventions(_Strict):
     """How numbers are meant.
 
-    ``unit_m`` is metres a unit; ``space`` is whether files hold points in that axis and unit already, or stay Y up in
-    metres and say so; ``gloss_top`` is the exponent that full gloss stands for, where the curve is
+    ``unit_m`` is metres a unit; ``space`` is whether files hold points in that axis and unit already, or stay
+    Y up in metres and say so; ``gloss_top`` is the exponent that full gloss stands for, where the curve is
     one.
     """
 
@@ -49,8 +49,9 @@ class ImageRules(_Strict):
     """What image files must be.
 
     ``largest`` is the longest side in texels, 0 for no limit; ``pattern`` names files. ``basis`` is how KTX2
-    images are compressed, ``blocks`` how DDS; ``levels`` whether both hold all smaller ones. ``loss`` is how much ΔE an image may lose in the mean, where its kind can be made
-    smaller at the cost of looks; 0 for as the kind is usually written.
+    images are compressed, ``blocks`` how DDS; ``levels`` whether both hold all smaller ones. ``loss`` is how
+    much ΔE an image may lose in the mean, where its kind can be made smaller at the cost of looks; 0 for as
+    the kind is usually written.
     """
 
     folder: str = ""
@@ -170,7 +171,9 @@ class Materials(_Strict):
 
 
 class Lights(_Strict):
-    """Which lamps are taken. ``unit`` is what their numbers are in: the file's own, or lumen for all but suns."""
+    """Which lamps are taken. ``unit`` is what their numbers are in: the file's own, or lumen for all but
+    suns.
+    """
 
     kinds: list[Literal["sun", "point", "spot", "rectangle", "disc"]] = Field(default_factory=list)
     most: int = Field(default=0, ge=0, description="how many lights are taken, 0 for any number")
@@ -220,12 +223,12 @@ class Lightmaps(_Strict):
 
 class Structure(_Strict):
     """What a program keeps beside surfaces, lamps and cameras. ``curves`` is what lies between keys: every
-    way that glTF has, or straight lines only;
-    ``motion`` are the kinds that it plays: places of parts, skins on joints, weights of shapes. Without
-    ``pivots`` points are written where they stand in the world; ``colors`` are those on points; ``uv_sets``
-    is how many a mesh may have; ``plain`` names are letters, digits, - and _, each once; ``variants`` are other
-    materials that slots may wear, by name; ``obstacles`` whether what stands for parts where things collide is told
-    in words alone or in shapes."""
+    way that glTF has, or straight lines only; ``motion`` are the kinds that it plays: places of parts, skins
+    on joints, weights of shapes. Without ``pivots`` points are written where they stand in the world;
+    ``colors`` are those on points; ``uv_sets`` is how many a mesh may have; ``plain`` names are letters,
+    digits, - and _, each once; ``variants`` are other materials that slots may wear, by name; ``obstacles``
+    whether what stands for parts where things collide is told in words alone or in shapes.
+    """
 
     groups: bool = True
     pivots: bool = True
@@ -283,8 +286,8 @@ class Habit(_Strict):
 class PackageRules(_Strict):
     """As which of its open forms a layout is written; ``usual`` is the one that it has by itself.
 
-    ``files``: everything in one, or a file for each part or material, where the layout can. ``pictures`` of what
-    arrives lie beside it; ``table``: a plain table of materials, and its ``columns``.
+    ``files``: everything in one, or a file for each part or material, where the layout can. ``pictures`` of
+    what arrives lie beside it; ``table``: a plain table of materials, and its ``columns``.
     """
 
     form: Literal[

@@ -15,8 +15,8 @@ from trasloco.sheets.model import ImageSet, Sheet
 
 
 def named_by(sheet: Sheet, path: str) -> tuple[str, ImageSet] | None:
-    """The material, as files are named after it, and the set that a path says by a sheet's pattern; None where it is
-    none of its images.
+    """The material, as files are named after it, and the set that a path says by a sheet's pattern; None
+    where it is none of its images.
     """
     rules = sheet.images
     folder, _, name = path.rpartition("/")

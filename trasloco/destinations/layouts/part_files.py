@@ -1,4 +1,6 @@
-"""A file of points for each part, by its name, or one of all, and nothing else: PLY, with colours on points, or STL."""
+"""A file of points for each part, by its name, or one of all, and nothing else: PLY, with colours on points,
+or STL.
+"""
 
 from __future__ import annotations
 

@@ -24,7 +24,8 @@ def wishes_for(scene: Scene, destination: Sheet, decisions: Sequence[Decision]) 
     """Mesh id to what shall become of it. A decision about a part outranks one about the scene; a scene's
     budget is shared by triangles; the sheet's limit holds for each part.
 
-    A mesh that several parts share follows the first of them that asks. Where meshes stand there already, none.
+    A mesh that several parts share follows the first of them that asks. Where meshes stand there already,
+    none.
     """
     if not has_geometry(destination):
         return {}

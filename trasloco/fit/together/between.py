@@ -59,8 +59,8 @@ def _alone(name: str) -> ImageSet:
 
 
 def see_through_of(worn: list[Material]) -> tuple[AlphaMode, float]:
-    """See-through of what is drawn from several materials, and where it is cut: blended where one is; cut where
-    they all are cut, at one half unless they agree.
+    """See-through of what is drawn from several materials, and where it is cut: blended where one is; cut
+    where they all are cut, at one half unless they agree.
     """
     modes = {material.alpha_mode for material in worn}
     cuts = {material.alpha_cutoff for material in worn if material.alpha_mode == "mask"}

@@ -33,8 +33,8 @@ _POINTS = 2048
 
 @dataclass
 class Desk:
-    """What one unit is drawn from: its ``slots`` as delivered, where each lies in the new square (``charts``, empty
-    where nothing is drawn), and the materials and images in the destination's terms.
+    """What one unit is drawn from: its ``slots`` as delivered, where each lies in the new square (``charts``,
+    empty where nothing is drawn), and the materials and images in the destination's terms.
     """
 
     unit: Unit
@@ -144,8 +144,9 @@ class Desk:
 
     @cached_property
     def _places(self) -> tuple[list[tuple[Any, Any, Any]], Any]:
-        """For each slot: the texels over it, the corners of the face there (K, 3) and weights of these (K, 3);
-        and for every texel the nearest that lies over a slot."""
+        """For each slot: the texels over it, the corners of the face there (K, 3) and weights of these (K,
+        3); and for every texel the nearest that lies over a slot.
+        """
         triangle = np.full((self.side, self.side), -1, np.int64)
         weights = np.zeros((self.side, self.side, 3), np.float32)
         first, firsts = 0, []

@@ -142,8 +142,8 @@ def _piece(unit: Unit, mesh: Mesh, scene: Scene, plan: Plan) -> _Piece:
 
 
 def _charted(pieces: list[_Piece]) -> list[_Piece]:
-    """With a layout for all for which something is drawn: their own, or charts; those of shapes that did not change
-    are not made again.
+    """With a layout for all for which something is drawn: their own, or charts; those of shapes that did not
+    change are not made again.
     """
     held: dict[int, list[Charted] | None] = {
         number: own_layout(piece.slots, piece.wanted[0].width, PADDING)
@@ -169,8 +169,9 @@ def _charted(pieces: list[_Piece]) -> list[_Piece]:
 
 
 def _square(piece: _Piece, width: int) -> Square:
-    """What is packed for an image of a width: on a coarser grid where it is large, which is as good and sooner
-    done."""
+    """What is packed for an image of a width: on a coarser grid where it is large, which is as good and
+    sooner done.
+    """
     grid = min(width, _GRID)
     slots = [(p.positions, p.indices, p.normals) for p in piece.slots]
     return slots, grid, max(1, PADDING * grid // width)
@@ -181,8 +182,9 @@ def _charts(_: None, squares: list[Square]) -> list[list[Charted]]:
 
 
 def _wearing(copy: Mesh, first: Mesh, piece: _Piece) -> Mesh:
-    """A mesh with its slots as one, in the one material, on the new UVs; its points may be placed and turned over
-    otherwise than those of the ``first``, which was drawn."""
+    """A mesh with its slots as one, in the one material, on the new UVs; its points may be placed and turned
+    over otherwise than those of the ``first``, which was drawn.
+    """
     slots = filled(copy)
     flat = all(p.normals is None for p in slots)
     if piece.charts:

@@ -50,7 +50,9 @@ def on_object(
     corners: Any,
     weights: Any,
 ) -> Floats:
-    """What relief makes of the surface's directions at points of a slot: unit vectors in its own space (P, 3)."""
+    """What relief makes of the surface's directions at points of a slot: unit vectors in its own space (P,
+    3).
+    """
     told = np.tile(np.asarray([0.0, 0.0, 1.0], np.float32), (len(corners), 1))
     if given.texture is not None:
         told = values_on(name, given, p, images, corners, weights)
@@ -72,8 +74,9 @@ def _turned_by(frames: Framed, told: Floats, corners: Any, weights: Any, into: b
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def _turn(normals: Any, along: Any, told: Any, corners: Any, weights: Any, into: bool, out: Any) -> None:
-    """Directions told along a frame brought ``into`` the mesh's space, or out of it. The tangent is brought into
-    the surface; the bitangent is ``w`` times the cross product of normal and tangent (glTF 2.0, section 3.7.2.1).
+    """Directions told along a frame brought ``into`` the mesh's space, or out of it. The tangent is brought
+    into the surface; the bitangent is ``w`` times the cross product of normal and tangent (glTF 2.0, section
+    3.7.2.1).
     """
     n, t, b, d = np.zeros(3), np.zeros(3), np.zeros(3), np.zeros(3)
     for p in range(len(corners)):

@@ -1,5 +1,5 @@
-"""UV sets that a mesh brings along, kept where nothing lies over anything else in them: the artist's seams, and no
-charts to make.
+"""UV sets that a mesh brings along, kept where nothing lies over anything else in them: the artist's seams,
+and no charts to make.
 """
 
 from __future__ import annotations
@@ -17,13 +17,14 @@ from trasloco.scene.shelves import on_shelves
 
 _GRID = 512
 _DOUBLE, _USED = 1e-3, 0.2
-"""The most of what is covered that may be covered twice; the least of its rectangle that a layout has to use."""
+"""The most of what is covered that may be covered twice; the least of its rectangle that a layout has to use.
+"""
 Floats = npt.NDArray[np.float32]
 
 
 def own_layout(slots: Sequence[Primitive], side: int, padding: int) -> list[Charted] | None:
-    """Every slot in a layout of its own beside the others, as large as its faces are in space; None where one has
-    none that can be kept.
+    """Every slot in a layout of its own beside the others, as large as its faces are in space; None where one
+    has none that can be kept.
     """
     laid = []
     for p in slots:
@@ -44,8 +45,8 @@ def own_layout(slots: Sequence[Primitive], side: int, padding: int) -> list[Char
 
 
 def _laid(p: Primitive, uv: Floats) -> tuple[Floats, float, float] | None:
-    """A set from its lower corner on, in metres of the surface, with width and height; None where faces lie over
-    each other in it, or some nowhere.
+    """A set from its lower corner on, in metres of the surface, with width and height; None where faces lie
+    over each other in it, or some nowhere.
     """
     corners = np.asarray(uv[p.indices], np.float64)
     if not len(corners) or not np.isfinite(corners).all():

@@ -22,7 +22,8 @@ Numbers = tuple[float, ...]
 class Gathered:
     """What becomes of an input of a unit: an image in a channel, or a number.
 
-    ``even`` says whether all its slots have that number; else it is the mean over its faces, once it is drawn.
+    ``even`` says whether all its slots have that number; else it is the mean over its faces, once it is
+    drawn.
     """
 
     input: str
@@ -35,8 +36,8 @@ class Gathered:
 def planned_together(inner: Plan, reference: Scene, destination: Sheet, asked: Mapping[str, int]) -> Plan:
     """The whole plan.
 
-    ``inner`` brings every material to the destination's terms; ``asked`` are the longest sides that the artist
-    asked for, by material.
+    ``inner`` brings every material to the destination's terms; ``asked`` are the longest sides that the
+    artist asked for, by material.
     """
     rules = destination.images
     namer = Namer(rules.pattern, rules.folder, rules.kind)

@@ -1,4 +1,6 @@
-"""What packages leave no choice about that hold looks alone, for meshes that stand at the destination already."""
+"""What packages leave no choice about that hold looks alone, for meshes that stand at the destination
+already.
+"""
 
 from __future__ import annotations
 
