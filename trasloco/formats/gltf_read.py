@@ -22,7 +22,7 @@ from trasloco.formats.gltf_nodes import instances_of, matrix_of, walk_order_of
 from trasloco.formats.gltf_primitives import read_primitive, variant_names
 from trasloco.formats.gltf_reading import Reading
 from trasloco.formats.gltf_techniques import TECHNIQUES, read_technique
-from trasloco.formats.reading import CLOUDS_TRAVEL
+from trasloco.formats.reading import CLOUDS_TRAVEL, shapes_on
 from trasloco.inputs.table import INPUTS, SHARES
 from trasloco.scene.findings import Finding
 from trasloco.scene.lit import Camera, Light, LightKind
@@ -304,6 +304,14 @@ def _scene(reading: Reading) -> Scene:
             if "mesh" in source and reading.access.entry("meshes", source["mesh"]) is not None
             else None
         )
+        if mesh is not None:
+            held_on = source.get("weights", reading.items("meshes")[source["mesh"]].get("weights", []))
+            shapes_on(
+                reading.note,
+                [w for w in held_on if isinstance(w, int | float)] if isinstance(held_on, list) else [],
+                f"{reading.where} · {name}",
+                id,
+            )
         punctual = source.get("extensions", {}).get("KHR_lights_punctual", {}).get("light")
         light = light_order[punctual] if punctual is not None else None
         camera = (

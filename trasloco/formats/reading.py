@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import posixpath
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 
 from trasloco.formats.bundle import Bundle
@@ -75,3 +76,17 @@ class Notes:
     def stem(self) -> str:
         """The file's name without folder and extension."""
         return posixpath.splitext(posixpath.basename(self.where))[0]
+
+
+def shapes_on(note: Callable[..., None], weights: Iterable[float], where: str, target: str) -> None:
+    """Tell that shapes are on at rest, by their weights: that is not read."""
+    count = sum(1 for weight in weights if abs(weight) > 1e-6)
+    if count:
+        note(
+            "unread",
+            "Shapes that are on at rest are not read",
+            f"{where} · {count} shape{'s' if count > 1 else ''}",
+            "It is shown and delivered as if they were off.",
+            (target,),
+            weight=50,
+        )

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from pxr import Usd, UsdGeom, UsdSkel
 
-from trasloco.formats.reading import Notes
+from trasloco.formats.reading import Notes, shapes_on
 from trasloco.formats.usd_names import CUSTOM_NAME, JOINTS
 from trasloco.scene.model import Channel, Doubles, Skin
 from trasloco.scene.transforms import decompose
@@ -103,6 +103,8 @@ class Skeletons:
         attribute = animation.GetBlendShapeWeightsAttr()
         samples = attribute.GetTimeSamples()
         rows = [list(attribute.Get(t) or []) for t in samples]
+        if len(samples) < 2 and not rows:
+            shapes_on(self.notes.note, list(attribute.Get() or []), str(prim.GetName()), part)
         if len(samples) < 2 or any(len(row) != len(known) for row in rows):
             return
         order = [known.index(t) if t in known else -1 for t in tokens]
