@@ -241,3 +241,26 @@ class Obstacles(TestCase):
         with self.assertRaises(Refused) as caught:
             changed(built_in_sheets()["taccuino"], {"structure.obstacles": "shapes"})
         self.assertEqual(caught.exception.where, "structure.obstacles")
+
+
+class Networks(TestCase):
+    def test_they_may_stand_alone(self) -> None:
+        given = everything(5)
+        for how, previews in (("beside preview", True), ("alone", False)):
+            sheet = changed(written_as(FORNACE, "usdc"), {"package.networks": how})
+            with self.subTest(how), on_disk(delivered(given, sheet).files) as folder:
+                (layer,) = folder.glob("*.usdc")
+                stage = Usd.Stage.Open(str(layer))
+                found = {
+                    str(UsdShade.Shader(prim).GetIdAttr().Get())
+                    for prim in stage.Traverse()
+                    if prim.IsA(UsdShade.Shader)
+                }
+                self.assertIn("ND_open_pbr_surface_surfaceshader", found)
+                self.assertEqual("UsdPreviewSurface" in found, previews)
+            self.assertEqual(unaccounted(given, sheet), [])
+
+    def test_layouts_without_networks_are_refused(self) -> None:
+        with self.assertRaises(Refused) as caught:
+            changed(PLANCIA, {"package.networks": "alone"})
+        self.assertEqual(caught.exception.where, "package.networks")

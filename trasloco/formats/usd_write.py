@@ -33,11 +33,12 @@ from trasloco.scene.transforms import Y_UP_FROM
 
 @dataclass(frozen=True)
 class Ways:
-    """What a layer may say in several ways: materials with ``networks`` beside preview surfaces; lamps'
-    numbers in ``lumens``; ``obstacles`` as shapes beside the words for them.
+    """What a layer may say in several ways: materials as ``networks``, with a ``preview`` surface, or both;
+    lamps' numbers in ``lumens``; ``obstacles`` as shapes beside the words for them.
     """
 
     networks: bool = True
+    preview: bool = True
     lumens: bool = False
     obstacles: bool = False
 
@@ -96,7 +97,7 @@ class _Writer:
         self.taken[path] = {"materials", "skeletons", "environment", "prototypes"}
         if scene.payload.get("extras"):
             root.GetPrim().SetCustomDataByKey(EXTRAS, json.dumps(scene.payload["extras"]))
-        materials = write_materials(stage, scene, path, self.unit_m, self.ways.networks)
+        materials = write_materials(stage, scene, path, self.unit_m, self.ways.networks, self.ways.preview)
         meshes = Meshes(stage, scene, path, materials)
         for node in scene.nodes.values():
             self.node(node, self.prims[node.parent].GetPath() if node.parent in self.prims else path, meshes)

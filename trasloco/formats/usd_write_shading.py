@@ -27,9 +27,9 @@ _TYPES = {
 
 
 def write_materials(
-    stage: Any, scene: Scene, root: Any, unit_m: float, networks: bool = True
+    stage: Any, scene: Scene, root: Any, unit_m: float, networks: bool = True, preview: bool = True
 ) -> dict[str, Any]:
-    """Materials below ``root``, by id: a preview surface each, and beside it a network where ``networks``."""
+    """Materials below ``root``, by id, as ``networks``, with a ``preview`` surface, or both."""
     holder = UsdGeom.Scope.Define(stage, root.AppendChild("Materials")).GetPath()
     taken: set[str] = set()
     made: dict[str, Any] = {}
@@ -40,7 +40,8 @@ def write_materials(
             shade.GetPrim().SetCustomDataByKey(EXTRAS, json.dumps(material.payload["extras"]))
         if networks:
             _network(stage, shade, material, scene, unit_m)
-        _preview(stage, shade, material, scene)
+        if preview:
+            _preview(stage, shade, material, scene)
         made[material.id] = shade
     return made
 

@@ -287,7 +287,8 @@ class PackageRules(_Strict):
     """As which of its open forms a layout is written; ``usual`` is the one that it has by itself.
 
     ``files``: everything in one, or a file for each part or material, where the layout can. ``pictures`` of
-    what arrives lie beside it; ``table``: a plain table of materials, and its ``columns``.
+    what arrives lie beside it; ``networks``: whether materials as networks have a preview surface beside
+    them; ``table``: a plain table of materials, and its ``columns``.
     """
 
     form: Literal[
@@ -312,6 +313,7 @@ class PackageRules(_Strict):
         "images",
     ] = "usual"
     files: Literal["one", "one a part", "one a material"] = "one"
+    networks: Literal["beside preview", "alone"] = "beside preview"
     pictures: Literal["none", "one", "turntable"] = "none"
     table: Literal["none", "csv", "json"] = "none"
     columns: list[

@@ -37,6 +37,8 @@ def may_say(sheet: Sheet, path: str, choice: str) -> bool:
     facts = LAYOUTS.get(sheet.layout or "")
     if path == "package.files" and choice != "one":
         return facts is not None and choice in facts.files
+    if path == "package.networks" and choice == "alone":
+        return facts is not None and facts.networks
     if path == "lights.unit" and choice == "lumen and lux":
         return facts is not None and facts.lumens
     if path == "structure.obstacles" and choice == "shapes":

@@ -28,7 +28,7 @@ def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
 def layers_of(scene: Scene, sheet: Sheet, networks: bool) -> dict[str, bytes]:
     """The layer or layers of a scene, in the form that a sheet asks for."""
     lumens, shapes = sheet.lights.unit == "lumen and lux", sheet.structure.obstacles == "shapes"
-    ways = Ways(networks, lumens, shapes)
+    ways = Ways(networks, sheet.package.networks != "alone", lumens, shapes)
     told, form, stem = sheet.conventions, form_of(sheet), slug(scene.name)
     layer = f"{stem}.{form if form in ('usdc', 'usda') else 'usdc'}"
     data = write_usd(scene, *told.in_files, layer, ways)

@@ -40,6 +40,8 @@ def fault_of_layout(sheet: Sheet) -> Fault | None:
         return "images.kind", f"Readers of this layout take {', '.join(facts.images).upper()}."
     if sheet.package.form == "usdz" and sheet.images.kind not in ("png", "jpg"):
         return "images.kind", "A usdz package takes PNG and JPEG."
+    if sheet.package.networks == "alone" and not facts.networks:
+        return "package.networks", "This layout has no networks with a preview surface beside them."
     if sheet.package.files not in facts.files:
         return "package.files", f"This layout has {' or '.join(_FILES[one] for one in facts.files)}."
     return next(facts.faults(sheet), None) or next(_without_places(sheet), None)

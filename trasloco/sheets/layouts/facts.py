@@ -17,9 +17,10 @@ class LayoutFacts:
     """A layout by name: whose material model its files speak, and what leaves the sheet no choice, by the
     specifications of its formats. ``forms`` are those that it can be written as, the usual one first;
     ``files`` is into how many it can be written; ``images`` are the kinds of image that readers of its
-    formats take; ``points``: whether a file of it is one mesh and nothing else; ``lumens``: whether its
-    lamps' numbers may be in them; ``obstacles``: whether it has a place for shapes that are not drawn.
-    Without ``geometry`` it holds looks alone, for meshes that stand at the destination already.
+    formats take; ``points``: whether a file of it is one mesh and nothing else; ``networks``: whether it has
+    materials as networks beside preview surfaces; ``lumens``: whether its lamps' numbers may be in them;
+    ``obstacles``: whether it has a place for shapes that are not drawn. Without ``geometry`` it holds looks
+    alone, for meshes that stand at the destination already.
     """
 
     name: str
@@ -30,5 +31,6 @@ class LayoutFacts:
     images: tuple[str, ...] = ("png", "jpg")
     geometry: bool = True
     points: bool = False
+    networks: bool = False
     lumens: bool = False
     obstacles: bool = False

@@ -50,6 +50,7 @@ FACTS = LayoutFacts(
     _faults,
     forms=FORMS,
     images=("png", "jpg", "tif", "exr"),
+    networks=True,
     lumens=True,
     obstacles=True,
 )

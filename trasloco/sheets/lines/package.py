@@ -48,6 +48,18 @@ LINES = (
         DESTINATION,
     ),
     Line(
+        "package.networks",
+        "Package",
+        "Materials as networks",
+        "A preview surface is what programs show that do not read networks; it cannot say all that they say.",
+        "choice",
+        {
+            "beside preview": "With a preview surface beside each",
+            "alone": "OpenPBR networks alone",
+        },
+        DESTINATION,
+    ),
+    Line(
         "package.pictures",
         "Package",
         "Pictures beside it",
