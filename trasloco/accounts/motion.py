@@ -24,6 +24,7 @@ def motion_facts(
 ) -> Iterator[Fact]:
     """Facts of skins, clips and the frame rate; parts that stand ``alone`` there are looked at in the world."""
     yield from _skins(reference, arrival, pairs)
+    yield from _at_rest(reference, arrival, pairs, promises)
     for clip in reference.clips.values():
         other = arrival.clips.get(pairs.clips.get(clip.id, ""))
         for aspect in ("places", "shapes"):
@@ -54,6 +55,32 @@ def motion_facts(
         same = sent is not None and got is not None and abs(sent - got) < 1e-3
         yield Fact(
             "motion", "scene", "frame rate", "Frame rate", _rate(sent), _rate(got), same, gone=got is None
+        )
+
+
+def _at_rest(reference: Scene, arrival: Scene, pairs: Pairs, promises: dict[Any, Passage]) -> Iterator[Fact]:
+    """How much shapes are on where nothing moves them; where they went into points, those are looked at."""
+    for node in reference.parts():
+        other = arrival.nodes.get(pairs.nodes.get(node.id, ""))
+        got = other.shape_weights if other is not None else ()
+        if not any(node.shape_weights) and not any(got):
+            continue
+        width = max(len(node.shape_weights), len(got))
+        meant, came = (np.pad(np.asarray(w, float), (0, width - len(w))) for w in (node.shape_weights, got))
+        promise = promises.get(("motion", node.id, "shapes at rest"))
+        inside = promise is not None and promise.mark == "close" and not any(got)
+        told, arrived = (" ".join(f"{v:.3g}" for v in held) for held in (meant, came))
+        same = bool(np.abs(meant - came).max() <= 1e-5)
+        yield Fact(
+            "motion",
+            node.id,
+            "shapes at rest",
+            node.name,
+            told,
+            arrived,
+            same,
+            gone=not any(got),
+            kept=inside,
         )
 
 

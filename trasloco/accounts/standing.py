@@ -13,6 +13,7 @@ import numpy.typing as npt
 from trasloco.fit.geometry.backs import backs_for, with_backs
 from trasloco.fit.model import Plan
 from trasloco.fit.tree import at_rest
+from trasloco.render.posing import shapes_on
 from trasloco.scene.geometry import joined_mesh, moved_primitive
 from trasloco.scene.joining import joined_slots
 from trasloco.scene.model import Mesh, Node, Scene
@@ -33,7 +34,9 @@ def expected_parts(reference: Scene, destination: Sheet) -> Iterator[tuple[Node,
 def expected_slots(reference: Scene, destination: Sheet) -> Iterator[tuple[Node, Mesh]]:
     """The same before slots are joined."""
     backed = with_backs(reference, backs_for(reference, destination))
-    rest = backed if "skins" in destination.structure.motion else at_rest(backed)
+    motion = destination.structure.motion
+    rest = backed if "shapes" in motion else shapes_on(backed)
+    rest = rest if "skins" in motion else at_rest(rest)
     if destination.structure.pivots:
         seen: set[str] = set()
         for node in reference.parts():

@@ -83,6 +83,10 @@ def tree_facts(
             )
         if node.mesh in sharing:
             wanted = {pairs.nodes.get(id, "") for id in sharing[node.mesh]}
+            # Shapes that are on go into a mesh of each part's own where none are known.
+            apart = "shapes" not in destination.structure.motion and any(
+                any(reference.nodes[id].shape_weights) for id in sharing[node.mesh]
+            )
             got = shared.get(other.mesh or "", {other.id})
             yield Fact(
                 "part",
@@ -93,6 +97,7 @@ def tree_facts(
                 f"with {len(got) - 1}",
                 got == wanted,
                 gone=got == {other.id},
+                kept=apart,
             )
         elif other.mesh in shared and node.mesh is not None:
             yield Fact(

@@ -73,6 +73,11 @@ def _parts(
     """``changed`` are meshes that do not arrive with the faces they have."""
     rules = destination.structure
     shared = Counter(n.mesh for n in reference.nodes.values() if n.mesh)
+    on = {
+        n.mesh
+        for n in reference.parts()
+        if any(n.shape_weights) and "shapes" not in rules.motion and shared[n.mesh or ""] > 1
+    }
     for node in reference.nodes.values():
         if node.id in emptied:
             continue  # stays behind with its lamp
@@ -136,7 +141,10 @@ def _parts(
                 "as points and lines",
                 f"{destination.name} takes no points or lines without faces.",
             )
-        if node.mesh and shared[node.mesh] > 1:
+        if node.mesh in on:
+            text = f"{destination.name} knows no shapes; what is on goes into a mesh of its own."
+            yield Passage("part", node.id, "instance", "close", text)
+        elif node.mesh and shared[node.mesh] > 1:
             yield told_of(
                 "part",
                 node.id,

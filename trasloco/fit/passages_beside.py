@@ -105,6 +105,11 @@ def motion_passing(reference: Scene, destination: Sheet, names: Names) -> Iterat
             text,
             f"{destination.name} knows no skins; what wears it stays at rest.",
         )
+    for node in reference.parts():
+        if any(node.shape_weights):
+            kept = "shapes" in rules.motion
+            text = "as much on as they are" if kept else "in its points, where it stays"
+            yield Passage("motion", node.id, "shapes at rest", "exact" if kept else "close", text)
     for clip in reference.clips.values():
         shapes = any(c.path == "weights" for c in clip.channels)
         places = any(c.path != "weights" for c in clip.channels)

@@ -13,7 +13,7 @@ import numpy as np
 
 from trasloco.fit.in_the_world import in_the_world
 from trasloco.fit.lights import emptied_by
-from trasloco.render.posing import posed
+from trasloco.render.posing import posed, shapes_on
 from trasloco.scene.geometry import moved_primitive
 from trasloco.scene.joining import joined_slots
 from trasloco.scene.model import Mesh, Node, Scene
@@ -99,10 +99,10 @@ def as_kept(scene: Scene, names: Names, destination: Sheet) -> Scene:
     """A scene that is to be delivered, with its tree, names and points as the destination keeps them. Nodes
     that ``names`` does not know stay behind.
     """
+    if "shapes" not in destination.structure.motion:
+        scene = _without_shapes(shapes_on(scene))
     if "skins" not in destination.structure.motion:
         scene = at_rest(scene)
-    if "shapes" not in destination.structure.motion:
-        scene = _without_shapes(scene)
     if not destination.structure.variants:
         scene = _without_variants(scene)
     nodes = {id: replace(node, name=names.parts[id]) for id, node in scene.nodes.items() if id in names.parts}
@@ -143,10 +143,15 @@ def _without_shapes(scene: Scene) -> Scene:
 
 
 def at_rest(scene: Scene) -> Scene:
-    """The scene with skinned parts as they are at rest, in their own space, and no skins any more."""
+    """The scene with skinned parts as they are at rest, in their own space, and no skins any more. Shapes stay as
+    much on as they are.
+    """
     if not scene.skins:
         return scene
-    rest = posed(scene)
+    off = {id: replace(node, shape_weights=()) for id, node in scene.nodes.items()}
+    rest = posed(replace(scene, nodes=off))
+    on = {id: replace(node, shape_weights=scene.nodes[id].shape_weights) for id, node in rest.nodes.items()}
+    rest = replace(rest, nodes=on)
     skinned = [part for part in scene.parts() if part.skin in scene.skins]
     changed = {rest.nodes[part.id].mesh for part in skinned}
     # As it was before joints pulled at it, nobody wears it any more.

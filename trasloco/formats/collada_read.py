@@ -17,7 +17,7 @@ from trasloco.formats.collada_geometry import Piece, read_geometry
 from trasloco.formats.collada_lens import KINDS, angle_of, light_of
 from trasloco.formats.collada_motion import SkinSource, morph_inputs, read_clips, read_skin
 from trasloco.formats.collada_transforms import LENGTHS, node_matrix, stack
-from trasloco.formats.reading import Notes, Read, shapes_on
+from trasloco.formats.reading import Notes, Read, weights_on
 from trasloco.limits import LIMITS
 from trasloco.scene.lit import Camera, Light
 from trasloco.scene.model import Declared, Material, Mesh, MorphTarget, Node, Primitive, Scene, Skin
@@ -225,7 +225,8 @@ class _Reader:
         hung = self._hang(part, mesh=mesh)
         for source in morph_inputs(morph, "MORPH_WEIGHT"):
             self.shaped.setdefault(source.lstrip("#"), hung)
-            shapes_on(self.notes.note, self.document.source(source).reshape(-1).tolist(), name, hung)
+            on = weights_on(self.document.source(source).reshape(-1).tolist())
+            self.nodes[hung] = replace(self.nodes[hung], shape_weights=on)
         if skin is not None:
             self.waiting.append((hung, skin))
 

@@ -67,21 +67,23 @@ def write_controllers(root: Element, scene: Scene, ids: Mapping[str, str]) -> di
     for node, mesh in wearing:
         part, worn = ids[node.id], ids[mesh.id]
         if shapes_of(mesh):
-            worn = _morph(library, part, worn, shapes_of(mesh))
+            worn = _morph(library, part, worn, shapes_of(mesh), node.shape_weights)
         if skinned(scene, node):
             worn = _skin(library, scene, node, mesh, worn, ids)
         found[node.id] = worn
     return found
 
 
-def _morph(library: Element, part: str, mesh: str, count: int) -> str:
+def _morph(library: Element, part: str, mesh: str, count: int, on: tuple[float, ...]) -> str:
     """NORMALIZED: a point is base * (1 - sum of weights) + sum of weight * shape (COLLADA 1.4.1, morph)."""
     id = f"{part}-shapes"
     morph = add(
         add(library, "controller", {"id": id}), "morph", {"source": f"#{mesh}", "method": "NORMALIZED"}
     )
     source(morph, f"{id}-targets", [f"{mesh}-shape{k}" for k in range(count)], ("MORPH_TARGET",), "IDREF")
-    source(morph, weights_id(part), np.zeros((count, 1), np.float32), ("MORPH_WEIGHT",))
+    weights = np.zeros((count, 1), np.float32)
+    weights[: len(on), 0] = on[:count]
+    source(morph, weights_id(part), weights, ("MORPH_WEIGHT",))
     targets = add(morph, "targets")
     add(targets, "input", {"semantic": "MORPH_TARGET", "source": f"#{id}-targets"})
     add(targets, "input", {"semantic": "MORPH_WEIGHT", "source": f"#{weights_id(part)}"})

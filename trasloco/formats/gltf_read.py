@@ -22,7 +22,7 @@ from trasloco.formats.gltf_nodes import instances_of, matrix_of, walk_order_of
 from trasloco.formats.gltf_primitives import read_primitive, variant_names
 from trasloco.formats.gltf_reading import Reading
 from trasloco.formats.gltf_techniques import TECHNIQUES, read_technique
-from trasloco.formats.reading import CLOUDS_TRAVEL, shapes_on
+from trasloco.formats.reading import CLOUDS_TRAVEL, weights_on
 from trasloco.inputs.table import INPUTS, SHARES
 from trasloco.scene.findings import Finding
 from trasloco.scene.lit import Camera, Light, LightKind
@@ -304,14 +304,6 @@ def _scene(reading: Reading) -> Scene:
             if "mesh" in source and reading.access.entry("meshes", source["mesh"]) is not None
             else None
         )
-        if mesh is not None:
-            held_on = source.get("weights", reading.items("meshes")[source["mesh"]].get("weights", []))
-            shapes_on(
-                reading.note,
-                [w for w in held_on if isinstance(w, int | float)] if isinstance(held_on, list) else [],
-                f"{reading.where} · {name}",
-                id,
-            )
         punctual = source.get("extensions", {}).get("KHR_lights_punctual", {}).get("light")
         light = light_order[punctual] if punctual is not None else None
         camera = (
@@ -338,6 +330,7 @@ def _scene(reading: Reading) -> Scene:
             payload=payload,
             tags=tags_of(extras.get(KEY)) if isinstance(extras, dict) else Tags(),
             cloud=held[0] if alone else None,
+            shape_weights=_shape_weights(reading, source) if mesh is not None else (),
         )
         for cloud in held[alone:]:
             copy = reading.ids.make("part", f"{place_of[number]}/{clouds[cloud].name}")
@@ -369,3 +362,13 @@ def _scene(reading: Reading) -> Scene:
         variants=tuple(variant_names(reading)),
         clouds=clouds,
     )
+
+
+def _shape_weights(reading: Reading, source: dict[str, Any]) -> tuple[float, ...]:
+    """How much shapes are on at rest: the node's weights, else its mesh's (glTF 2.0, section 3.7.2.2); none
+    where all are off.
+    """
+    told = source.get("weights", reading.items("meshes")[source["mesh"]].get("weights"))
+    if not isinstance(told, list) or not all(isinstance(w, int | float) for w in told):
+        return ()
+    return weights_on(told)

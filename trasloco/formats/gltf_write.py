@@ -138,6 +138,8 @@ def _node(
         entry["mesh"] = mesh_of[node.mesh if node.mesh in mesh_of else node.cloud]  # type: ignore[index]
     if node.camera and doc.options.cameras:
         entry["camera"] = list(doc.scene.cameras).index(node.camera)
+    if node.shape_weights and doc.options.motion and node.mesh in mesh_of:
+        entry["weights"] = list(node.shape_weights)
     if node.skin and doc.options.motion and "mesh" in entry:
         entry["skin"] = list(doc.scene.skins).index(node.skin)
     if node.light and lights:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import math
 import posixpath
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from trasloco.formats.bundle import Bundle
@@ -78,15 +79,7 @@ class Notes:
         return posixpath.splitext(posixpath.basename(self.where))[0]
 
 
-def shapes_on(note: Callable[..., None], weights: Iterable[float], where: str, target: str) -> None:
-    """Tell that shapes are on at rest, by their weights: that is not read."""
-    count = sum(1 for weight in weights if abs(weight) > 1e-6)
-    if count:
-        note(
-            "unread",
-            "Shapes that are on at rest are not read",
-            f"{where} · {count} shape{'s' if count > 1 else ''}",
-            "It is shown and delivered as if they were off.",
-            (target,),
-            weight=50,
-        )
+def weights_on(told: Iterable[float]) -> tuple[float, ...]:
+    """Weights of shapes at rest; none where all are off, or one is no number."""
+    weights = tuple(float(weight) for weight in told)
+    return weights if any(weights) and all(map(math.isfinite, weights)) else ()

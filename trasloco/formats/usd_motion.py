@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from pxr import Usd, UsdGeom, UsdSkel
 
-from trasloco.formats.reading import Notes, shapes_on
+from trasloco.formats.reading import Notes, weights_on
 from trasloco.formats.usd_names import CUSTOM_NAME, JOINTS
 from trasloco.scene.model import Channel, Doubles, Skin
 from trasloco.scene.transforms import decompose
@@ -67,6 +67,7 @@ class Skeletons:
         self.channels: list[Channel] = []
         self.placed: dict[str, list[str]] = {}
         self.names: dict[str, str] = {}
+        self.still: dict[str, tuple[float, ...]] = {}
 
     def read_placed(self, prim: Any) -> bool:
         """A skeleton whose joints lie in the tree as prims of their own: they are the joints, and move by
@@ -103,11 +104,12 @@ class Skeletons:
         attribute = animation.GetBlendShapeWeightsAttr()
         samples = attribute.GetTimeSamples()
         rows = [list(attribute.Get(t) or []) for t in samples]
-        if len(samples) < 2 and not rows:
-            shapes_on(self.notes.note, list(attribute.Get() or []), str(prim.GetName()), part)
+        order = [known.index(t) if t in known else -1 for t in tokens]
+        still = list(attribute.Get(Usd.TimeCode.Default()) or (rows[0] if len(rows) == 1 else []))
+        if len(still) == len(known):
+            self.still[part] = weights_on(still[k] if k >= 0 else 0.0 for k in order)
         if len(samples) < 2 or any(len(row) != len(known) for row in rows):
             return
-        order = [known.index(t) if t in known else -1 for t in tokens]
         table = np.array([[row[k] if k >= 0 else 0.0 for k in order] for row in rows], np.float32)
         self.channels.append(
             Channel(part, "weights", (np.array(samples) / self.rate).astype(np.float32), table)

@@ -140,7 +140,12 @@ class UsdReader:
                 while here is not None and here not in kept:
                     kept.add(here)
                     here = self.nodes[here].parent
-        return {id: node for id, node in self.nodes.items() if id in kept}
+        still = self.skeletons.still
+        return {
+            id: replace(node, shape_weights=still.get(id, ())) if node.mesh else node
+            for id, node in self.nodes.items()
+            if id in kept
+        }
 
     def _obstacle(self, prim: Any, node: Node) -> None:
         shape = read_obstacle(prim)

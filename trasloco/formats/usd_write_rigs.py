@@ -188,7 +188,7 @@ def write_weights(
     """Weights of shapes over time, in the animation of the skeleton that a part hangs on."""
     for node in scene.nodes.values():
         mesh = scene.meshes.get(node.mesh or "")
-        if mesh is None or not timeline.moves(node.id, ("weights",)):
+        if mesh is None or not (any(node.shape_weights) or timeline.moves(node.id, ("weights",))):
             continue
         meshes = [
             p for p in Usd.PrimRange(prims[node.id], Usd.TraverseInstanceProxies()) if p.IsA(UsdGeom.Mesh)
@@ -219,6 +219,8 @@ def _write_weights(
     animation.CreateBlendShapesAttr(tokens)
     weights = animation.CreateBlendShapeWeightsAttr()
     rest = np.zeros(len(tokens))
+    count = min(len(tokens), len(node.shape_weights))
+    rest[:count] = node.shape_weights[:count]
     weights.Set(Vt.FloatArray(rest.tolist()))
     for code, value in timeline.keys(node.id, "weights", rest):
         weights.Set(Vt.FloatArray([float(v) for v in value[: len(tokens)]]), Usd.TimeCode(code))

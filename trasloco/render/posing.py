@@ -21,11 +21,12 @@ def posed(scene: Scene, clip: str = "", time_s: float = 0.0) -> Scene:
         Refused: there is no such clip.
     """
     nodes = dict(scene.nodes)
-    weights: dict[str, Doubles] = {}
+    weights = _weights_at_rest(scene)
     if clip:
         if clip not in scene.clips:
             raise Refused("There is no such clip.", clip, "Choose one of the clips of the move.")
-        local, weights = posed_matrices(scene, scene.clips[clip], time_s)
+        local, moved = posed_matrices(scene, scene.clips[clip], time_s)
+        weights |= moved
         nodes = {id: replace(node, matrix=local.get(id, node.matrix)) for id, node in nodes.items()}
     changing = [part for part in scene.parts() if part.skin in scene.skins or part.id in weights]
     if not clip and not changing:
@@ -42,8 +43,31 @@ def posed(scene: Scene, clip: str = "", time_s: float = 0.0) -> Scene:
             back = np.linalg.inv(world[part.id])
             primitives = tuple(_skinned(p, scene.skins[part.skin or ""], world, back) for p in primitives)
         meshes[own] = replace(given, id=own, primitives=primitives)
-        nodes[part.id] = replace(nodes[part.id], mesh=own, skin=None)
+        nodes[part.id] = replace(nodes[part.id], mesh=own, skin=None, shape_weights=())
     return replace(scene, nodes=nodes, meshes=meshes)
+
+
+def _weights_at_rest(scene: Scene) -> dict[str, Doubles]:
+    return {part.id: np.asarray(part.shape_weights) for part in scene.parts() if any(part.shape_weights)}
+
+
+def shapes_on(scene: Scene) -> Scene:
+    """The scene with shapes that are on at rest carried out, in meshes of those parts' own; nothing else is
+    posed.
+    """
+    on = _weights_at_rest(scene)
+    nodes, meshes = dict(scene.nodes), dict(scene.meshes)
+    for id, weights in on.items():
+        given = scene.meshes[scene.nodes[id].mesh or ""]
+        own = replace(
+            given, id=f"{given.id}@{id}", primitives=tuple(_morphed(p, weights) for p in given.primitives)
+        )
+        meshes[own.id] = own
+        nodes[id] = replace(nodes[id], mesh=own.id, shape_weights=())
+    worn = {node.mesh for node in nodes.values()}
+    bare = {scene.nodes[id].mesh for id in on} - worn
+    kept = {id: mesh for id, mesh in meshes.items() if id not in bare}
+    return replace(scene, nodes=nodes, meshes=kept) if on else scene
 
 
 def _morphed(p: Primitive, weights: Doubles) -> Primitive:

@@ -21,6 +21,7 @@ from trasloco.formats.gltf_write import write_glb
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.proof.alone import alone_picture
 from trasloco.render.picture import framing, views_of
+from trasloco.render.posing import shapes_on
 from trasloco.results.name import named
 from trasloco.results.route import Route
 from trasloco.results.store import Store
@@ -212,9 +213,9 @@ def received_view_glb(route: Route) -> bytes:
 
 
 def bare_glb(scene: Scene) -> bytes:
-    """Geometry alone, with our ids."""
+    """Geometry alone at rest, with our ids."""
     return write_glb(
-        scene,
+        shapes_on(scene),
         GlbOptions(
             materials=False,
             images=False,

@@ -255,7 +255,8 @@ class Node:
     """A place in the tree.
 
     ``matrix`` is local to parent, column vectors, (4, 4); ``layers`` are the sets the source put it in; what
-    is ``probed`` takes its light from the scene's probes; ``obstacles`` are shapes that a file has for it.
+    is ``probed`` takes its light from the scene's probes; ``obstacles`` are shapes that a file has for it;
+    ``shape_weights`` is how much each shape of its mesh is on at rest, none where all are off.
     """
 
     id: str
@@ -273,6 +274,7 @@ class Node:
     probed: bool = False
     cloud: str | None = None
     obstacles: tuple[Obstacle, ...] = ()
+    shape_weights: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)
