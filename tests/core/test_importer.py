@@ -147,7 +147,7 @@ class Brushed(TestCase):
             sheet = LANTERNA.model_copy(update={"layout": name})
             for files in ({}, {"readme.txt": b"nothing here"}):
                 with self.subTest(layout=name, files=files), self.assertRaises(Refused) as caught:
-                    import_package(files, sheet)
+                    import_package(files, sheet, scene(quad(1.0)))
                 self.assertEqual(caught.exception.where, ", ".join(files) or "an empty package")
 
     def test_an_image_of_anisotropy_lies_where_gltf_keeps_it_and_says_no_direction(self) -> None:
