@@ -315,6 +315,22 @@ def directions_of_uv(mesh: Any, face: np.ndarray) -> tuple[np.ndarray, np.ndarra
     return unit[:, 0], unit[:, 1]
 
 
+class WithLight(TestCase):
+    def test_a_lightmap_lies_on_a_second_set_beside_the_new_one(self) -> None:
+        given, sheet = trunk(), changed(LANTERNA, {"lightmaps.largest": 32})
+        on = (Decision("part:Trunk", "lightmap", True),)
+        carried = move.carry(given, move.plan(given, PLAIN, sheet, on), sheet)
+        lit = move.lit(carried, move.bake(given, carried, sheet, on))
+        arrival = move.arrive(move.package(lit, sheet), sheet)
+        self.assertEqual(move.account(given, arrival, lit.plan, sheet, lit.scene).unaccounted, [])
+        (part,) = arrival.parts()
+        (whole,) = arrival.meshes[part.mesh or ""].primitives
+        assert part.lightmap is not None
+        self.assertEqual((len(whole.uvs), part.lightmap.uv_set), (2, 1))
+        count = covered([whole.uvs[0][whole.indices]], 512)
+        self.assertEqual(int(count.max()), 1)
+
+
 class OnTheSample(TestCase):
     def test_a_material_alone_is_shown_as_it_comes_to_the_destinations_terms(self) -> None:
         """The sample has UVs of its own, on which an image that was drawn for a part means nothing."""

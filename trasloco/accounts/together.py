@@ -4,23 +4,24 @@ points spread over the faces of each slot.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
-from typing import Any
+from functools import cached_property
+from typing import Any, TypeVar
 
 import numpy as np
 import numpy.typing as npt
 
 from trasloco.accounts.materials import numbers_told, says_only
 from trasloco.accounts.model import Fact
-from trasloco.accounts.on_faces import Ends
+from trasloco.accounts.on_faces import Ends, Worn
 from trasloco.accounts.pairing import Pairs
 from trasloco.fit.crossings import as_it_lands, has_step
 from trasloco.fit.formulas.codes import stored
 from trasloco.fit.model import Crossing, Passage, Plan
 from trasloco.fit.together.desk import cut_alike
 from trasloco.fit.together.frames import framed, on_object
-from trasloco.fit.together.passages import Ways, ways_of_unit
+from trasloco.fit.together.passages import Ways, ways_of
 from trasloco.fit.together.units import Unit, units_of
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.geometry import spread_points
@@ -31,6 +32,7 @@ from trasloco.sheets.model import Sheet
 _POINTS = 1024
 _NUMBER = 2e-5
 Values = npt.NDArray[np.float32]
+T = TypeVar("T")
 
 
 def together_facts(
@@ -43,14 +45,16 @@ def together_facts(
     reference, arrival = ends.reference, ends.arrival
     look = _Look(ends, plan, destination)
     units = {unit.mesh: unit for unit in units_of(reference, destination)}
+    held = list(units.values())
+    wanted = ways_of(held, reference, destination, plan.between.alpha, plan.crossings)
+    wearing = _grouped((id, unit) for unit in held for id in unit.worn)
     for material in reference.materials.values():
         for crossing in plan.of(material.id):
             promises["input", material.id, crossing.name] = Passage(
                 "input", material.id, crossing.name, crossing.mark, crossing.reason
             )
             yield look.at(material, crossing)
-        worn = [unit for unit in units.values() if material.id in unit.worn]
-        yield from _ways(material, worn, look)
+        yield from _ways(material, wearing.get(material.id, []), look, wanted)
     expected: set[str] = set()
     for unit in units.values():
         for came in look.arrived(unit):
@@ -77,14 +81,8 @@ def _strangers(unit: Unit, came: Material, plan: Plan, reference: Scene, arrival
             yield Fact("input", first, name, label, *told, False)
 
 
-def _ways(material: Material, units: list[Unit], look: _Look) -> Iterator[Fact]:
+def _ways(material: Material, units: list[Unit], look: _Look, wanted: dict[str, Ways]) -> Iterator[Fact]:
     arrived = [(unit, came) for unit in units for came in look.arrived(unit)]
-    assert look.plan.between is not None
-    alpha, crossings = look.plan.between.alpha, look.plan.crossings
-    wanted = {
-        unit.mesh: ways_of_unit(unit, look.ends.reference, look.destination, alpha, crossings)
-        for unit in units
-    }
     names = ", ".join(dict.fromkeys(came.name for _, came in arrived)) or "nowhere"
     named = bool(arrived) or not units
     yield Fact(
@@ -131,12 +129,18 @@ class _Look:
     plan: Plan
     destination: Sheet
 
+    @cached_property
+    def _by_mesh(self) -> dict[str, list[Worn]]:
+        return _grouped((worn.mesh, worn) for worn in self.ends.worn)
+
+    @cached_property
+    def _by_material(self) -> dict[str, list[Worn]]:
+        return _grouped((worn.primitive.material or "", worn) for worn in self.ends.worn)
+
     def arrived(self, unit: Unit) -> list[Material]:
         """The materials that arrive on the parts of a unit."""
         found = {}
-        for worn in self.ends.worn:
-            if worn.mesh != unit.mesh:
-                continue
+        for worn in self._by_mesh.get(unit.mesh, []):
             came = self.ends.came(worn)
             other = self.ends.arrival.materials.get(came.material or "") if came is not None else None
             if other is not None:
@@ -160,9 +164,9 @@ class _Look:
         gaps: list[Values] = []
         said: dict[str, None] = {}
         rng = np.random.default_rng(11)
-        for worn in self.ends.worn:
+        for worn in self._by_material.get(material.id, []):
             came = self.ends.came(worn)
-            if worn.primitive.material != material.id or came is None:
+            if came is None:
                 continue
             other = self.ends.arrival.materials.get(came.material or "", Material("", ""))
             got = other.inputs.get(spec.name, Input(spec.default))
@@ -260,6 +264,13 @@ class _Look:
         within = any(step.settings.get("with_strength") for step in glow.steps)
         others = self.plan.of(glow.material)
         return within or any(c.name == "emission_strength" and c.landing.input for c in others)
+
+
+def _grouped(pairs: Iterable[tuple[str, T]]) -> dict[str, list[T]]:
+    found: dict[str, list[T]] = {}
+    for key, one in pairs:
+        found.setdefault(key, []).append(one)
+    return found
 
 
 def _frames(p: Primitive, given: Input) -> Any:

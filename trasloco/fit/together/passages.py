@@ -22,14 +22,17 @@ class Ways:
     alpha_cutoff: float
 
 
-def ways_of_unit(
-    unit: Unit,
+def ways_of(
+    units: Sequence[Unit],
     reference: Scene,
     destination: Sheet,
     alpha: Mapping[str, str],
     crossings: Sequence[Crossing],
-) -> Ways:
-    """``alpha`` is the see-through of each material at the destination, before they are drawn together."""
+) -> dict[str, Ways]:
+    """How the one material of each unit is drawn, by its mesh.
+
+    ``alpha`` is the see-through of each material at the destination, before they are drawn together.
+    """
     backed = with_backs(reference, backs_for(reference, destination)).materials
     cuts = {
         c.material: float(step.settings["cutoff"])
@@ -37,30 +40,39 @@ def ways_of_unit(
         for step in c.steps
         if step.kind == "cut"
     }
-    worn = [
-        replace(
-            backed[id],
+    alone = {
+        id: replace(
+            material,
             alpha_mode=alpha.get(id, "opaque"),  # type: ignore[arg-type]
-            alpha_cutoff=cuts.get(id, backed[id].alpha_cutoff),
+            alpha_cutoff=cuts.get(id, material.alpha_cutoff),
         )
-        for id in unit.worn
-    ]
-    rules = destination.materials
-    mode, cutoff = see_through_of(worn) if worn else ("opaque", 0.5)
-    both = rules.two_sided == "always" or (rules.two_sided == "flag" and any(m.double_sided for m in worn))
-    return Ways(both, mode, 0.5 if rules.cut_at == "half" else cutoff)
+        for id, material in backed.items()
+    }
+    rules, found = destination.materials, {}
+    for unit in units:
+        worn = [alone[id] for id in unit.worn]
+        mode, cutoff = see_through_of(worn)
+        flagged = rules.two_sided == "flag" and any(m.double_sided for m in worn)
+        both = rules.two_sided == "always" or flagged
+        found[unit.mesh] = Ways(both, mode, 0.5 if rules.cut_at == "half" else cutoff)
+    return found
 
 
 def materials_together(
     reference: Scene, destination: Sheet, alpha: Mapping[str, str], crossings: Sequence[Crossing]
 ) -> Iterator[Passage]:
     units = units_of(reference, destination)
+    drawn = ways_of(units, reference, destination, alpha, crossings)
+    wearing: dict[str, list[Unit]] = {}
+    for unit in units:
+        for id in unit.worn:
+            wearing.setdefault(id, []).append(unit)
     for material in reference.materials.values():
-        parts = [unit for unit in units if material.id in unit.worn]
+        parts = wearing.get(material.id, [])
         names = ", ".join(unit.name for unit in parts[:3]) + (" and others" if len(parts) > 3 else "")
         text = f"drawn into the material of {names}" if parts else "nobody wears it"
         yield Passage("material", material.id, "name", "close" if parts else "lost", text)
-        ways = [ways_of_unit(unit, reference, destination, alpha, crossings) for unit in parts]
+        ways = [drawn[unit.mesh] for unit in parts]
         same = all(one.double_sided == material.double_sided for one in ways) and material.back is None
         text = "as before" if same else "as the part's other slots, or the destination, have it"
         yield Passage("material", material.id, "sides", "exact" if same else "close", text)

@@ -43,7 +43,8 @@ def planned_together(inner: Plan, reference: Scene, destination: Sheet, asked: M
     namer = Namer(rules.pattern, rules.folder, rules.kind)
     images: list[PlannedImage] = []
     ends: dict[tuple[str, str], list[Landing]] = {}
-    for unit in units_of(reference, destination):
+    units = units_of(reference, destination)
+    for unit in units:
         gathered = gathered_of(unit, inner, destination)
         worn = {id: reference.materials[id] for id in unit.worn}
         side = side_for(unit, worn, reference.images, rules.largest)
@@ -68,7 +69,7 @@ def planned_together(inner: Plan, reference: Scene, destination: Sheet, asked: M
         for crossing in inner.crossings
     )
     crossings = tuple(_with_what_glows(crossings))
-    alpha = {id: _see_through(id, reference, inner, destination) for id in reference.materials}
+    alpha = _see_through(units, reference, inner)
     return replace(inner, crossings=crossings, images=tuple(images), alpha=alpha, atlases={}, between=inner)
 
 
@@ -226,13 +227,15 @@ def _with_what_glows(crossings: Iterable[Crossing]) -> Iterator[Crossing]:
         yield one
 
 
-def _see_through(id: str, reference: Scene, inner: Plan, destination: Sheet) -> str:
-    """See-through of the part that a material is drawn in; where it is drawn in several, of the first."""
-    for unit in units_of(reference, destination):
-        if id in unit.worn:
-            worn = [
-                replace(reference.materials[m], alpha_mode=inner.alpha.get(m, "opaque"))  # type: ignore[arg-type]
-                for m in unit.worn
-            ]
-            return see_through_of(worn)[0]
-    return inner.alpha.get(id, "opaque")
+def _see_through(units: list[Unit], reference: Scene, inner: Plan) -> dict[str, str]:
+    """See-through of the part that each material is drawn in; where it is drawn in several, of the first."""
+    found: dict[str, str] = {}
+    for unit in units:
+        worn = [
+            replace(reference.materials[m], alpha_mode=inner.alpha.get(m, "opaque"))  # type: ignore[arg-type]
+            for m in unit.worn
+        ]
+        mode, _ = see_through_of(worn)
+        for id in unit.worn:
+            found.setdefault(id, mode)
+    return {id: found.get(id, inner.alpha.get(id, "opaque")) for id in reference.materials}
