@@ -152,7 +152,7 @@ def main() -> None:
             # Choices are measured once, as the page's press does.
             _ended(page, _api(page, f"/moves/{clean}/budget", "POST", {}))
         shot("budget", f"/moves/{clean}/fit?show=budget&memory={60 * 2**20}&triangles=90000", None, 5)
-        if not _api(page, f"/moves/{clean}/mix")["layers"] and not wanted:  # type: ignore[index]
+        if not wanted and not _api(page, f"/moves/{clean}/mix")["layers"]:  # type: ignore[index]
             _job(page, clean, "mix", {"view": "Front row"})
         shot("light", f"/moves/{clean}/light", None, 12)
         stage = ids["Teatrino, the stage"]

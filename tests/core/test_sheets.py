@@ -115,6 +115,21 @@ class Words(TestCase):
                                 refused.where,
                             )
 
+    def test_lines_that_mean_nothing_in_a_layout_are_not_shown(self) -> None:
+        for path, with_it, without in (
+            ("package.networks", ("fornace",), ("lanterna", "plancia", "tela")),
+            (
+                "conventions.space",
+                ("fornace", "plancia", "sipario"),
+                ("lanterna", "taccuino", "tela", "plain"),
+            ),
+        ):
+            for names, there in ((with_it, True), (without, False)):
+                for name in names:
+                    with self.subTest(path, sheet=name):
+                        shown = {one.path for one in fields_of(SHEETS[name])}
+                        self.assertEqual(path in shown, there)
+
     def test_only_differences_are_shown(self) -> None:
         mine = changed(SHEETS["lanterna"], {"images.largest": 512, "materials.two_sided": "always"})
         found = {d.field.path: (d.first, d.second) for d in differences(SHEETS["lanterna"], mine)}

@@ -28,8 +28,19 @@ _UNITS = {
 
 
 def fields_of(sheet: Sheet) -> list[Line]:
-    """The lines that a sheet of this role has."""
-    return [one for one in LINES if sheet.role == "both" or sheet.role in one.roles]
+    """The lines that a sheet of this role has, without those that mean nothing in its layout."""
+    facts = LAYOUTS.get(sheet.layout or "")
+    silent = {
+        path
+        for path, there in (
+            ("package.networks", facts is not None and facts.networks),
+            ("conventions.space", facts is not None and facts.space),
+        )
+        if not there
+    }
+    return [
+        one for one in LINES if (sheet.role == "both" or sheet.role in one.roles) and one.path not in silent
+    ]
 
 
 def may_say(sheet: Sheet, path: str, choice: str) -> bool:

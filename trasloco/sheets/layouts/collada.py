@@ -80,5 +80,10 @@ def _materials(sheet: Sheet) -> Iterator[Fault]:
 
 
 FACTS = LayoutFacts(
-    "collada", "common", _faults, forms=("collada", "collada 1.5", "zae"), images=("png", "jpg", "tif", "tga")
+    "collada",
+    "common",
+    _faults,
+    forms=("collada", "collada 1.5", "zae"),
+    images=("png", "jpg", "tif", "tga"),
+    space=True,
 )

@@ -18,7 +18,8 @@ class LayoutFacts:
     specifications of its formats. ``forms`` are those that it can be written as, the usual one first;
     ``files`` is into how many it can be written; ``images`` are the kinds of image that readers of its
     formats take; ``points``: whether a file of it is one mesh and nothing else; ``networks``: whether it has
-    materials as networks beside preview surfaces; ``lumens``: whether its lamps' numbers may be in them;
+    materials as networks beside preview surfaces; ``space``: whether its files state axis and unit, and leave
+    both free; ``lumens``: whether its lamps' numbers may be in them;
     ``obstacles``: whether it has a place for shapes that are not drawn. Without ``geometry`` it holds looks
     alone, for meshes that stand at the destination already.
     """
@@ -32,5 +33,6 @@ class LayoutFacts:
     geometry: bool = True
     points: bool = False
     networks: bool = False
+    space: bool = False
     lumens: bool = False
     obstacles: bool = False

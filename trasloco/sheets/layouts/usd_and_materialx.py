@@ -51,6 +51,7 @@ FACTS = LayoutFacts(
     forms=FORMS,
     images=("png", "jpg", "tif", "exr"),
     networks=True,
+    space=True,
     lumens=True,
     obstacles=True,
 )

@@ -32,5 +32,12 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
 
 
 FACTS = LayoutFacts(
-    "usd preview", "preview", _faults, forms=FORMS, images=("png", "jpg", "exr"), lumens=True, obstacles=True
+    "usd preview",
+    "preview",
+    _faults,
+    forms=FORMS,
+    images=("png", "jpg", "exr"),
+    space=True,
+    lumens=True,
+    obstacles=True,
 )
