@@ -18,6 +18,8 @@ from tests.everything import everything
 from tests.making import image, material, quad, scene, sky
 from trasloco import move
 from trasloco.errors import Refused
+from trasloco.fit.fitted import Change, fitted_for, value_of
+from trasloco.fit.fitted import Fitted as Fit
 from trasloco.fit.together.own_layout import own_layout
 from trasloco.formats.gltf_write import write_glb
 from trasloco.render.picture import Quality, View
@@ -341,3 +343,24 @@ class OnTheSample(TestCase):
         for id in route.reference().materials:
             shown = sample(route, id, quick=True)
             self.assertLess(shown.mean, 1.5, id)
+
+
+class Fitted(TestCase):
+    def test_a_fit_that_was_taken_is_drawn(self) -> None:
+        """What stands in for what the destination lacks is made before slots are drawn together."""
+        lid, band = material("Lid", base_color=(0.5,) * 3, clearcoat=(1.0,)), material("Band")
+        slots = [moved(quad(), (0, 0, 0), lid.id), moved(quad(), (1.2, 0, 0), band.id)]
+        given = of_slots(slots, (lid, band))
+        fit = Fit({"base_color": Change((0.0, 0.0, 0.0), (0.35, 0.125, 0.5))}, ("clearcoat",))
+        value = value_of(fit, fitted_for(given, lid, TACCUINO), TACCUINO)
+        taken = (Decision(lid.id, "fitted", value),)
+        plan = move.plan(given, PLAIN, TACCUINO, taken)
+        self.assertIn("fit", [s.kind for c in plan.of(lid.id) for s in c.steps])
+        carried = move.carry(given, plan, TACCUINO)
+        package = move.package(carried, TACCUINO)
+        (data,) = (data for path, data in package.files.items() if path.endswith(".glb"))
+        mesh = read_by_others(data)
+        got = texels_at(mesh, mesh.visual.material.baseColorTexture, middles(100, 0.0))[:, :3]
+        self.assertLess(np.abs(got - to_srgb(np.array([0.35, 0.125, 0.5]))).max(), 1.5 / 255)
+        told = move.account(given, move.arrive(package, TACCUINO), carried.plan, TACCUINO)
+        self.assertEqual(told.unaccounted, [])

@@ -16,7 +16,7 @@ from trasloco.accounts.materials import numbers_told, says_only
 from trasloco.accounts.model import Fact
 from trasloco.accounts.on_faces import Ends, Worn
 from trasloco.accounts.pairing import Pairs
-from trasloco.fit.crossings import as_it_lands, has_step
+from trasloco.fit.crossings import as_it_lands, has_step, met_by_a_fit
 from trasloco.fit.formulas.codes import stored
 from trasloco.fit.model import Crossing, Passage, Plan
 from trasloco.fit.together.desk import cut_alike
@@ -162,6 +162,7 @@ class _Look:
         lost = crossing.mark in ("lost", "blocked") or not landing.input
         spec = INPUTS[landing.input or crossing.name]
         gaps: list[Values] = []
+        there_is = True
         said: dict[str, None] = {}
         rng = np.random.default_rng(11)
         for worn in self._by_material.get(material.id, []):
@@ -171,6 +172,7 @@ class _Look:
             other = self.ends.arrival.materials.get(came.material or "", Material("", ""))
             got = other.inputs.get(spec.name, Input(spec.default))
             said[_told(got)] = None
+            there_is = there_is and spec.name in other.inputs
             spread = spread_points(worn.primitive.positions, worn.primitive.indices, _POINTS, rng)
             if spread is None:
                 continue
@@ -198,12 +200,20 @@ class _Look:
         meant, came_as = _told(crossing.given), ", ".join(said) or "not there"
         if lost:
             gone = apart <= 2 / 255
+            if crossing.mark in ("exact", "close"):  # said together with another input, or met by a fit
+                kept = gone or not met_by_a_fit(crossing)
+                same = crossing.mark == "exact"
+                return Fact("input", material.id, crossing.name, label, meant, came_as, same, kept=kept)
             return Fact("input", material.id, crossing.name, label, meant, came_as, False, gone=gone)
         drawn = has_step(crossing, "together")
         if has_step(crossing, "together") and not landing.image:  # a mean: one number, whatever it was here
             return Fact("input", material.id, crossing.name, label, meant, came_as, False, kept=True)
         kept = apart <= 1.5 * (crossing.rms or 0.0) + (2.5 / 255 if drawn else 1e-4)
-        whole = has_step(crossing, "metal", "occlude", "see_through", "fit") or landing.input != crossing.name
+        # What several inputs became together cannot be looked at one by one; that it is there can.
+        merged = has_step(crossing, "metal", "occlude") or (
+            crossing.name == "ior" and landing.input != crossing.name
+        )
+        changed = has_step(crossing, "see_through", "fit") or landing.input != crossing.name
         return Fact(
             "input",
             material.id,
@@ -211,8 +221,8 @@ class _Look:
             label,
             meant,
             came_as,
-            not whole and apart <= (2 / 255 if drawn else _NUMBER),
-            kept=kept or whole,
+            not (merged or changed) and apart <= (2 / 255 if drawn else _NUMBER),
+            kept=kept or (merged and there_is),
         )
 
     @staticmethod

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from trasloco.decisions.kinds import in_force
 from trasloco.fit.channels import land
 from trasloco.fit.crossings import baked
 from trasloco.fit.drafts import drafts_of
-from trasloco.fit.fitted import fits_in_force
+from trasloco.fit.fitted import Fitted, fits_in_force
 from trasloco.fit.geometry.backs import backs_for
 from trasloco.fit.geometry.shape_wishes import wishes_for
 from trasloco.fit.lights import lights_of
@@ -29,15 +29,29 @@ def plan_move(
     reference: Scene, source: Sheet, destination: Sheet, decisions: Sequence[Decision] = ()
 ) -> Plan:
     """Plan every input of every used material, all lights and the geometry."""
-    if one_a_part(destination):
-        inner = plan_move(reference, source, between(destination), decisions)
+    fits = fits_in_force(reference, destination, in_force(decisions))
+    if not one_a_part(destination):
+        made = _plan(reference, source, destination, decisions, fits)
+        alpha = made.alpha
+    else:
+        inner = _plan(reference, source, between(destination), decisions, fits)
         asked = {d.target: d.value for d in in_force(decisions) if d.field == "largest_side" and d.value}
         sides = {id: asked.get(id, asked.get("scene", 0)) for id in reference.materials}
-        whole = planned_together(inner, reference, destination, sides)
-        passages = passages_of(
-            reference, destination, list(whole.crossings), list(whole.meshes), list(whole.lights), inner.alpha
-        )
-        return replace(whole, passages=tuple(passages))
+        made, alpha = planned_together(inner, reference, destination, sides), inner.alpha
+    passages = passages_of(
+        reference, destination, list(made.crossings), list(made.meshes), list(made.lights), alpha
+    )
+    return replace(made, passages=tuple(passages))
+
+
+def _plan(
+    reference: Scene,
+    source: Sheet,
+    destination: Sheet,
+    decisions: Sequence[Decision],
+    fits: Mapping[str, Fitted],
+) -> Plan:
+    """The plan without what is said of everything beside material inputs."""
     namer = Namer(destination.images.pattern, destination.images.folder, destination.images.kind)
     crossings: list[Crossing] = []
     images: list[PlannedImage] = []
@@ -46,7 +60,6 @@ def plan_move(
     holding = in_force(decisions)
     largest = {d.target: d.value for d in holding if d.field == "largest_side" and d.value}
     paint = {d.target: d.value for d in holding if d.field == "paint" and d.value}
-    fits = fits_in_force(reference, destination, holding)
     for material in reference.materials.values():
         side = largest.get(material.id, largest.get("scene", 0))
         colors, fit = paint.get(material.id, ""), fits.get(material.id)
@@ -60,7 +73,6 @@ def plan_move(
         if drawn:
             atlases[material.id] = max(image.width for image in planned if image.path in drawn)
     lights, meshes = lights_of(reference, destination), _meshes(reference, destination, decisions)
-    passages = passages_of(reference, destination, crossings, meshes, lights, alpha)
     return Plan(
         destination.name,
         tuple(crossings),
@@ -70,7 +82,6 @@ def plan_move(
         alpha,
         atlases,
         meshes=tuple(meshes),
-        passages=tuple(passages),
     )
 
 
