@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from tests.making import DECLARED, image, noise_image
+from tests.shapes import shapes_on
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.lit import Backdrop, Camera, Environment, Light
 from trasloco.scene.model import (
@@ -73,18 +74,7 @@ def everything(seed: int | str) -> Scene:
     """A scene of some groups, parts, materials, lamps, cameras and clips, with every kind of thing in some of
     them.
     """
-    return _shapes_on(_Maker(random.Random(str(seed))).scene(), random.Random(f"{seed} at rest"))
-
-
-def _shapes_on(given: Scene, rng: random.Random) -> Scene:
-    """Shapes of some parts on at rest."""
-    nodes = {
-        id: replace(node, shape_weights=(round(rng.uniform(0.1, 1.0), 3), 0.0))
-        if node.mesh and given.meshes[node.mesh].morph_names and rng.random() < 0.4
-        else node
-        for id, node in given.nodes.items()
-    }
-    return replace(given, nodes=nodes)
+    return shapes_on(_Maker(random.Random(str(seed))).scene(), random.Random(f"{seed} at rest"))
 
 
 class _Maker:

@@ -169,13 +169,13 @@ class _Reader:
                     weight=8,
                 )
 
-    def _hang(self, part: str, **what: str) -> str:
+    def _hang(self, part: str, **what: Any) -> str:
         """Put a mesh, light or camera on a part, or on a child of it when the place is taken."""
         node = self.nodes[part]
         if any(getattr(node, key) is not None for key in ("mesh", "light", "camera")):
             part = self.notes.ids.make("part", part.partition(":")[2])
             node = Node(part, node.name, node.id, np.eye(4))
-        self.nodes[part] = replace(node, **what)  # type: ignore[arg-type]
+        self.nodes[part] = replace(node, **what)
         return part
 
     def _shape(self, element: Element, part: str, name: str) -> None:
@@ -222,11 +222,10 @@ class _Reader:
                 tuple(self._primitive(piece, bound, label, skin, geometry, targets) for piece in pieces),
                 tuple(t for t, _ in targets),
             )
-        hung = self._hang(part, mesh=mesh)
+        on = [weights_on(self.document.source(one).ravel()) for one in morph_inputs(morph, "MORPH_WEIGHT")]
+        hung = self._hang(part, mesh=mesh, shape_weights=on[0] if on else ())
         for source in morph_inputs(morph, "MORPH_WEIGHT"):
             self.shaped.setdefault(source.lstrip("#"), hung)
-            on = weights_on(self.document.source(source).reshape(-1).tolist())
-            self.nodes[hung] = replace(self.nodes[hung], shape_weights=on)
         if skin is not None:
             self.waiting.append((hung, skin))
 
