@@ -26,6 +26,7 @@ from bench import (
     starting,
     steps,
     survey,
+    together,
     tracer,
 )
 
@@ -51,6 +52,7 @@ GROUPS = {
     "machines": machines.run,
     "screen": screen.run,
     "many": many.run,
+    "together": together.run,
 }
 
 
