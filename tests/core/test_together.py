@@ -241,6 +241,23 @@ class Drawing(TestCase):
         self.assertEqual(unaccounted(given, TACCUINO), [])
         self.assertEqual(unaccounted(given, TELA), [])
 
+    def test_what_is_finer_than_the_image_is_averaged_in_linear_light(self) -> None:
+        """A board of single texels, black and white in turn: half the light is code 188 (IEC 61966-2-1)."""
+        ones = np.indices((256, 256)).sum(axis=0) % 2 * 255
+        board = np.repeat(ones[..., None], 3, axis=2).astype(np.uint8)
+        checks = Texture("image:board", "rgb", "srgb")
+        first, other = material("Checks", base_color=checks), material("Plain", base_color=(0.2,) * 3)
+        slots = [moved(quad(), (0, 0, 0), first.id), moved(quad(), (1.2, 0, 0), other.id)]
+        given = of_slots(slots, (first, other), image("board", board))
+        sheet = changed(TACCUINO, {"images.largest": 64})
+        (data,) = (d for path, d in delivered(given, sheet).files.items() if path.endswith(".glb"))
+        mesh = read_by_others(data)
+        picture = mesh.visual.material.baseColorTexture
+        self.assertEqual(picture.size, (64, 64))
+        got = texels_at(mesh, picture, middles(300, 0.0))[:, :3] * 255
+        self.assertLess(abs(got.mean() - 188), 3)
+        self.assertLess(got.std(), 12)
+
     def test_a_smaller_side_can_be_asked_for(self) -> None:
         asked = (Decision("material:Lid", "largest_side", 64),)
         plan = move.plan(trunk(), PLAIN, TACCUINO, asked)

@@ -15,7 +15,7 @@ from trasloco.fit.model import Plan, PlannedImage
 from trasloco.fit.together.between import see_through_of
 from trasloco.fit.together.frames import Framed, along_new, framed, on_object
 from trasloco.fit.together.planned import Gathered, gathered_of
-from trasloco.fit.together.units import Unit
+from trasloco.fit.together.units import MOST_SIDE, Unit, natural_side
 from trasloco.fit.writing import written
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.charts import Charted
@@ -143,34 +143,61 @@ class Desk:
         return framed(replace(self.cut[k], tangents=None, uvs=(self.charts[k].uv,)), 0)
 
     @cached_property
-    def _places(self) -> tuple[list[tuple[Any, Any, Any]], Any]:
-        """For each slot: the texels over it, the corners of the face there (K, 3) and weights of these (K,
-        3); and for every texel the nearest that lies over a slot.
+    def _finer(self) -> int:
+        """Places a side in every texel: several where images have more texels on the faces than are asked
+        for.
         """
-        triangle = np.full((self.side, self.side), -1, np.int64)
-        weights = np.zeros((self.side, self.side, 3), np.float32)
+        more = natural_side(self.slots, self.materials, self.images) / max(self.side, 1)
+        most = max(MOST_SIDE // max(self.side, 1), 1)
+        return int(min(2 ** int(np.log2(max(more, 1.0))), 4, most))
+
+    @cached_property
+    def _places(self) -> tuple[list[tuple[Any, Any, Any]], npt.NDArray[np.bool_]]:
+        """For each slot: the places over it, the corners of the face there (K, 3) and weights of these (K,
+        3); and which of all places lie over a slot.
+        """
+        fine = self.side * self._finer
+        triangle = np.full((fine, fine), -1, np.int64)
+        weights = np.zeros((fine, fine, 3), np.float32)
         first, firsts = 0, []
         for p, c in zip(self.cut, self.charts, strict=True):
-            cover(np.ascontiguousarray(c.uv[p.indices] * self.side, np.float32), first, triangle, weights)
+            cover(np.ascontiguousarray(c.uv[p.indices] * fine, np.float32), first, triangle, weights)
             firsts.append(first)
             first += len(p.indices)
         flat, flat_weights = triangle.reshape(-1), weights.reshape(-1, 3)
         held = []
         for p, start in zip(self.cut, firsts, strict=True):
-            texels = np.flatnonzero((flat >= start) & (flat < start + len(p.indices)))
-            held.append((texels, p.indices[flat[texels] - start], flat_weights[texels]))
-        return held, nearest_inside(triangle >= 0)
+            at = np.flatnonzero((flat >= start) & (flat < start + len(p.indices)))
+            held.append((at, p.indices[flat[at] - start], flat_weights[at]))
+        return held, triangle >= 0
+
+    @cached_property
+    def _counted(self) -> tuple[npt.NDArray[Any], Any]:
+        """How many places of each texel lie over a slot, (side, side, 1); and for every texel the nearest one
+        that has some.
+        """
+        count = _blocks(self._places[1][..., None], self._finer)
+        return count, nearest_inside(count[..., 0] > 0)
 
     def _over(self, name: str) -> Floats:
-        """An input over the new square, (side, side, C), borders padded outwards; relief along the new UVs."""
-        held, nearest = self._places
-        picture = np.zeros((self.side * self.side, INPUTS[name].channels), np.float32)
-        for k, (texels, corners, weights) in enumerate(held):
+        """An input over the new square, (side, side, C): the mean of its places in every texel, borders
+        padded outwards; relief along the new UVs.
+        """
+        held, inside = self._places
+        count, nearest = self._counted
+        channels = INPUTS[name].channels
+        picture = np.zeros((inside.size, channels), np.float32)
+        for k, (at, corners, weights) in enumerate(held):
             values = self.value(name, k, corners, weights)
             if name in VECTORS:
                 values = along_new(self._anew(k), values, corners, weights)
-            picture[texels] = values / np.float32(self._beside(name))
-        return np.asarray(picture[nearest].reshape(self.side, self.side, -1), np.float32)
+            picture[at] = values / np.float32(self._beside(name))
+        whole = picture.reshape(*inside.shape, channels)
+        if self._finer > 1:
+            whole = np.asarray(_blocks(whole, self._finer) / np.maximum(count, 1), np.float32)
+            if name in VECTORS:
+                whole /= np.maximum(np.linalg.norm(whole, axis=-1, keepdims=True), np.float32(1e-6))
+        return np.asarray(whole.reshape(-1, channels)[nearest].reshape(whole.shape), np.float32)
 
     def _mean(self, name: str) -> tuple[float, ...]:
         """The mean of an input over the faces, by their area."""
@@ -214,6 +241,13 @@ class Desk:
                     else:
                         meant = meant / np.float32(self._beside(one.input))
                         yield id, do.stored(got, encoded) - do.stored(meant, encoded)
+
+
+def _blocks(values: npt.NDArray[Any], side: int) -> npt.NDArray[Any]:
+    """Sums over blocks of ``side`` x ``side``, (H / side, W / side, C)."""
+    height, width, channels = values.shape
+    cut = values.reshape(height // side, side, width // side, side, channels)
+    return np.asarray(cut.sum(axis=(1, 3)))
 
 
 def cut_alike(values: Floats, mode: str, cutoff: float, whole_mode: str, whole_cutoff: float) -> Floats:

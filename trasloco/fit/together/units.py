@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -53,13 +53,20 @@ def units_of(reference: Scene, destination: Sheet) -> list[Unit]:
 
 def side_for(unit: Unit, worn: Mapping[str, Material], images: Mapping[str, Image], most: int) -> int:
     """Texels a side that keep about as many on each face as its images have there, a power of two."""
+    side = 2 ** round(np.log2(natural_side(unit.slots, worn, images)))
+    return int(min(max(side, LEAST_SIDE), most or MOST_SIDE, MOST_SIDE))
+
+
+def natural_side(
+    slots: Iterable[Primitive], worn: Mapping[str, Material], images: Mapping[str, Image]
+) -> float:
+    """Texels a side of a square that holds what the images of slots have on their faces; 1 at least."""
     texels = 0.0
-    for p in unit.slots:
+    for p in slots:
         material = worn.get(p.material or "")
         if material is not None:
             texels += max((_texels(given, p, images) for given in material.inputs.values()), default=0.0)
-    side = 2 ** round(np.log2(max(np.sqrt(texels / _FILLED), 1.0)))
-    return int(min(max(side, LEAST_SIDE), most or MOST_SIDE, MOST_SIDE))
+    return float(max(np.sqrt(texels / _FILLED), 1.0))
 
 
 def _texels(given: Input, p: Primitive, images: Mapping[str, Image]) -> float:
