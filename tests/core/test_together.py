@@ -28,6 +28,7 @@ from trasloco.results.samples import sample
 from trasloco.results.store import MemoryStore
 from trasloco.scene.covering import covered
 from trasloco.scene.digest import digest
+from trasloco.scene.layers import values_on
 from trasloco.scene.lit import Environment
 from trasloco.scene.model import Decision, Input, Material, Mesh, Primitive, Scene, Texture
 from trasloco.scene.shelves import on_shelves
@@ -136,6 +137,55 @@ class Books(TestCase):
         self.assertEqual({e.aspect for e in told.unaccounted}, {"base_color"})
         self.assertLessEqual({"material:Band", "material:Label"}, {e.item for e in told.unaccounted})
 
+    def test_a_number_that_is_not_the_mean_is_noticed(self) -> None:
+        """Taccuino has no image for the index: a square of 1.3 beside one four times as large of 1.8."""
+        small, large = (material(name, ior=(index,)) for name, index in (("Oil", 1.3), ("Glass", 1.8)))
+        slots = [moved(quad(), (0, 0, 0), small.id), moved(quad(2.0), (2.0, 0, 0), large.id)]
+        given = of_slots(slots, (small, large))
+        sheet = changed(TACCUINO, {"materials.inputs": {**inputs_of(TACCUINO), "ior": {}}})
+        carried = move.carry(given, move.plan(given, PLAIN, sheet), sheet)
+        arrival = move.arrive(move.package(carried, sheet), sheet)
+        (whole,) = arrival.materials.values()
+        self.assertAlmostEqual(whole.inputs["ior"].factor[0], (1.3 + 4 * 1.8) / 5, 4)
+        self.assertEqual(unaccounted(given, sheet), [])
+        bent = arrival.with_material(replace(whole, inputs={**whole.inputs, "ior": Input((1.5,))}))
+        told = move.account(given, bent, carried.plan, sheet)
+        self.assertEqual(
+            {(e.item, e.aspect) for e in told.unaccounted}, {(m.id, "ior") for m in (small, large)}
+        )
+
+    def test_mirrored_copies_of_flat_and_smooth_slots_are_drawn_alike(self) -> None:
+        """Relief gives every slot normals; those of a mirrored copy look out too."""
+        lean = Texture("image:lean", "rgb", "linear")
+        cloth, board = material("Cloth", normal=lean), material("Board", base_color=(0.2,) * 3)
+        flat = replace(quad(), normals=None)
+        slots = [moved(flat, (0, 0, 0), cloth.id), moved(quad(), (1.2, 0, 0), board.id)]
+        bent = np.broadcast_to(np.uint8([204, 128, 230]), (8, 8, 3))
+        given = of_slots(slots, (cloth, board), image("lean", bent))
+        (part,) = given.parts()
+        twin = replace(part, id="part:twin", name="Twin", matrix=np.diag([-1.0, 1, 1, 1]))
+        given = replace(given, nodes={**given.nodes, twin.id: twin})
+        physical = changed(
+            TELA,
+            {
+                "package.form": "obj",
+                "materials.sets": [
+                    {"name": "color", "encoding": "srgb", "channels": {"rgb": "base_color"}},
+                    {"name": "relief", "channels": {"rgb": "normal"}},
+                ],
+                "materials.inputs": {"roughness": {}},
+            },
+        )
+        self.assertEqual(unaccounted(given, physical), [])
+
+    def test_a_side_is_a_power_of_two_whatever_the_limit(self) -> None:
+        large = np.zeros((1024, 1024, 3), np.uint8)
+        cloth = material("Cloth", base_color=Texture("image:cloth", "rgb", "srgb"))
+        given = of_slots([moved(quad(), (0, 0, 0), cloth.id)], (cloth,), image("cloth", large))
+        sheet = changed(TACCUINO, {"images.largest": 300})
+        self.assertEqual({image.width for image in move.plan(given, PLAIN, sheet).images}, {256})
+        self.assertEqual(unaccounted(given, sheet), [])
+
 
 class Drawing(TestCase):
     def test_a_part_has_one_material_and_one_image_an_input(self) -> None:
@@ -216,6 +266,19 @@ class Drawing(TestCase):
         arrival = move.arrive(delivered(given, sheet), sheet)
         (whole,) = arrival.materials.values()
         self.assertEqual((whole.alpha_mode, whole.alpha_cutoff), ("mask", 0.5))
+        (p,) = next(iter(arrival.meshes.values())).primitives
+        middle = p.positions[p.indices].mean(axis=1)
+        shown = values_on(
+            "opacity",
+            whole.inputs["opacity"],
+            p,
+            arrival.images,
+            p.indices,
+            np.full((len(p.indices), 3), 1 / 3),
+        )[:, 0]
+        open_side = middle[:, 0] < -0.1
+        self.assertTrue(open_side.any() and (shown[open_side] < 0.5).all(), shown)
+        self.assertTrue((shown[middle[:, 0] > 0.1] > 0.5).all(), shown)
         self.assertEqual(unaccounted(given, sheet), [])
 
     def test_strengths_of_what_glows_are_kept_in_proportion(self) -> None:

@@ -21,16 +21,18 @@ from trasloco.fit.formulas.codes import stored
 from trasloco.fit.model import Crossing, Passage, Plan
 from trasloco.fit.together.desk import cut_alike
 from trasloco.fit.together.frames import framed, on_object
-from trasloco.fit.together.passages import Ways, ways_of
 from trasloco.fit.together.units import Unit, units_of
+from trasloco.fit.together.ways import Ways, ways_of
 from trasloco.inputs.table import INPUTS, VECTORS
-from trasloco.scene.geometry import spread_points
+from trasloco.scene.geometry import face_vectors, spread_points
 from trasloco.scene.layers import values_on
 from trasloco.scene.model import Input, Material, Primitive, Scene
+from trasloco.scene.resolve import emission_strength, input_values
 from trasloco.sheets.model import Sheet
 
 _POINTS = 1024
-_NUMBER = 2e-5
+_NUMBER, _MEAN = 2e-5, 0.03
+"""Numbers that are the same; what spreading points leaves of a mean."""
 Values = npt.NDArray[np.float32]
 T = TypeVar("T")
 
@@ -193,7 +195,7 @@ class _Look:
             if spec.measure:
                 size = max(1.0, float(np.abs(here).max()))
             elif spec.name == "emission":
-                size = max(1.0, float(_strength(other)) * max(got.factor))
+                size = max(1.0, emission_strength(other) * max(got.factor))
             gaps.append(stored(here / size, spec.color) - stored(there / size, spec.color))
         apart = float(np.sqrt(np.mean(np.concatenate([g.reshape(-1) for g in gaps]) ** 2))) if gaps else 0.0
         label = f"{material.name}: {crossing.label.lower()}"
@@ -206,8 +208,9 @@ class _Look:
                 return Fact("input", material.id, crossing.name, label, meant, came_as, same, kept=kept)
             return Fact("input", material.id, crossing.name, label, meant, came_as, False, gone=gone)
         drawn = has_step(crossing, "together")
-        if has_step(crossing, "together") and not landing.image:  # a mean: one number, whatever it was here
-            return Fact("input", material.id, crossing.name, label, meant, came_as, False, kept=True)
+        if drawn and not landing.image:
+            kept = self._is_the_mean(material, spec.name)
+            return Fact("input", material.id, crossing.name, label, meant, came_as, False, kept=kept)
         kept = apart <= 1.5 * (crossing.rms or 0.0) + (2.5 / 255 if drawn else 1e-4)
         # What several inputs became together cannot be looked at one by one; that it is there can.
         merged = has_step(crossing, "metal", "occlude") or (
@@ -225,6 +228,58 @@ class _Look:
             kept=kept or (merged and there_is),
         )
 
+    def _is_the_mean(self, material: Material, name: str) -> bool:
+        """Whether every part that wears a material says one number for an input, the mean over its faces."""
+        for worn in self._by_material.get(material.id, []):
+            came = self.ends.came(worn)
+            other = self.ends.arrival.materials.get(came.material or "") if came is not None else None
+            got = other.inputs.get(name) if other is not None else None
+            if other is None or got is None or got.texture is not None:
+                return False
+            if not np.allclose(got.factor, self._mean(worn, other, name), rtol=_MEAN, atol=_MEAN):
+                return False
+        return True
+
+    def _mean(self, one: Worn, other: Material, name: str) -> Values:
+        """The mean of an input over the faces of a part, by their area; of an image that is a number there, the
+        mean of its texels.
+        """
+        total, whole = np.zeros(INPUTS[name].channels, np.float32), 0.0
+        rng = np.random.default_rng(11)
+        for worn in self._by_mesh[one.mesh]:
+            p = worn.primitive
+            spread = spread_points(p.positions, p.indices, _POINTS, rng)
+            if worn.wearer != one.wearer or spread is None:
+                continue
+            material = self.ends.reference.materials.get(p.material or "", Material("", ""))
+            crossing = self._landing_on(material, name)
+            corners = p.indices[spread[0]]
+            if crossing is None:
+                values = np.asarray(INPUTS[name].default, np.float32)[None]
+            elif crossing.name != name and crossing.given.texture is None:
+                values = np.asarray(crossing.landing.value, np.float32)[
+                    None
+                ]  # said in other terms by the plan
+            elif any(step.settings.get("mean") for step in crossing.steps if step.kind == "value"):
+                values = self._texels(material, crossing)
+            else:
+                values = self._here(material, crossing, p, other, corners, spread[1])
+            area = float(np.linalg.norm(face_vectors(p.positions, p.indices), axis=1).sum())
+            total, whole = total + area * values.mean(axis=0), whole + area
+        return np.asarray(total / whole if whole else INPUTS[name].default, np.float32)
+
+    def _landing_on(self, material: Material, name: str) -> Crossing | None:
+        """What lands on an input by itself, before materials are drawn together."""
+        assert self.plan.between is not None
+        return next((c for c in self.plan.between.of(material.id) if c.landing.input == name), None)
+
+    def _texels(self, material: Material, crossing: Crossing) -> Values:
+        """All texels of an input, (N, C)."""
+        given = material.inputs[crossing.name]
+        image = self.ends.reference.images[given.texture.image] if given.texture is not None else None
+        values = as_it_lands(crossing, input_values(crossing.name, given, image))
+        return np.asarray(values, np.float32).reshape(-1, values.shape[-1])
+
     @staticmethod
     def _silent(name: str, there: Values, came: Primitive, corners: Any, weights: Any) -> Values:
         """What an input says that says nothing."""
@@ -239,7 +294,7 @@ class _Look:
         if name in VECTORS:
             return on_object(_frames(came, got), name, got, came, images, corners, weights)
         values = values_on(name, got, came, images, corners, weights)
-        return values * _strength(other) if name == "emission" else values
+        return values * np.float32(emission_strength(other)) if name == "emission" else values
 
     def _here(
         self,
@@ -260,13 +315,12 @@ class _Look:
             as_it_lands(crossing, values_on(crossing.name, given, p, images, corners, weights))
         )
         if crossing.name == "emission":
-            return values * (_strength(material) if self._with_strength(crossing) else np.float32(1))
+            return values * np.float32(emission_strength(material) if self._with_strength(crossing) else 1)
         if crossing.landing.input == "opacity":
             mode = self.plan.between.alpha.get(material.id, "opaque")
-            ways = Ways(False, other.alpha_mode, other.alpha_cutoff)
             cuts = (step.settings["cutoff"] for step in crossing.steps if step.kind == "cut")
             cutoff = float(next(cuts, material.alpha_cutoff))
-            return cut_alike(values, mode, cutoff, ways.alpha_mode, ways.alpha_cutoff)
+            return cut_alike(values, mode, cutoff, other.alpha_mode, other.alpha_cutoff)
         return values
 
     def _with_strength(self, glow: Crossing) -> bool:
@@ -285,10 +339,6 @@ def _grouped(pairs: Iterable[tuple[str, T]]) -> dict[str, list[T]]:
 
 def _frames(p: Primitive, given: Input) -> Any:
     return framed(p, given.texture.uv_set if given.texture is not None else 0)
-
-
-def _strength(material: Material) -> np.float32:
-    return np.float32(material.inputs.get("emission_strength", Input((1.0,))).factor[0])
 
 
 def _told(given: Input) -> str:

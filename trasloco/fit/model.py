@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any, Literal
 
 from trasloco.fit.geometry.shape_wishes import ShapeWish
@@ -179,8 +180,15 @@ class Plan:
     passages: tuple[Passage, ...] = ()
     between: Plan | None = None
 
+    @cached_property
+    def _by_material(self) -> dict[str, list[Crossing]]:
+        found: dict[str, list[Crossing]] = {}
+        for crossing in self.crossings:
+            found.setdefault(crossing.material, []).append(crossing)
+        return found
+
     def of(self, material: str) -> list[Crossing]:
-        return [crossing for crossing in self.crossings if crossing.material == material]
+        return list(self._by_material.get(material, ()))
 
 
 @dataclass(frozen=True)

@@ -108,5 +108,10 @@ def input_values(name: str, given: Input, image: Image | None, texels: Pixels | 
 def emission_in_one(material: Material) -> tuple[float, ...]:
     """The number of emission times its strength, for formats that have one place for both."""
     given = material.inputs.get("emission", Input((0.0, 0.0, 0.0)))
-    strength = material.inputs.get("emission_strength", Input((1.0,)))
-    return tuple(value * strength.factor[0] for value in given.factor)
+    strength = emission_strength(material)
+    return tuple(value * strength for value in given.factor)
+
+
+def emission_strength(material: Material) -> float:
+    """What the emission of a material is multiplied by."""
+    return float(material.inputs.get("emission_strength", Input((1.0,))).factor[0])

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from trasloco.inputs.table import INPUTS
-from trasloco.scene.model import AlphaMode, Material
 from trasloco.sheets.model import ImageRules, ImageSet, InputRule, Sheet
 
 
@@ -56,13 +55,3 @@ def _alone(name: str) -> ImageSet:
         channels={"rgb" if spec.channels == 3 else "r": name},
         encoding="srgb" if spec.color else "linear",
     )
-
-
-def see_through_of(worn: list[Material]) -> tuple[AlphaMode, float]:
-    """See-through of what is drawn from several materials, and where it is cut: blended where one is; cut
-    where they all are cut, at one half unless they agree.
-    """
-    modes = {material.alpha_mode for material in worn}
-    cuts = {material.alpha_cutoff for material in worn if material.alpha_mode == "mask"}
-    mode: AlphaMode = "blend" if "blend" in modes else "mask" if "mask" in modes else "opaque"
-    return mode, cuts.pop() if mode == "mask" and len(cuts) == 1 else 0.5

@@ -12,10 +12,10 @@ import numpy.typing as npt
 
 from trasloco.fit.formulas import codes as do
 from trasloco.fit.model import Plan, PlannedImage
-from trasloco.fit.together.between import see_through_of
 from trasloco.fit.together.frames import Framed, along_new, framed, on_object
 from trasloco.fit.together.planned import Gathered, gathered_of
 from trasloco.fit.together.units import MOST_SIDE, Unit, natural_side
+from trasloco.fit.together.ways import Ways
 from trasloco.fit.writing import written
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.charts import Charted
@@ -24,6 +24,7 @@ from trasloco.scene.geometry import blended, face_vectors, spread_points, taken
 from trasloco.scene.images import Image, identify, pixels
 from trasloco.scene.layers import values_on
 from trasloco.scene.model import Input, Material, Primitive, Texture
+from trasloco.scene.resolve import emission_strength
 from trasloco.scene.sampling import bilinear
 from trasloco.sheets.model import Sheet
 
@@ -38,6 +39,7 @@ class Desk:
     """
 
     unit: Unit
+    ways: Ways
     slots: list[Primitive]
     charts: Sequence[Charted]
     materials: Mapping[str, Material]
@@ -52,11 +54,7 @@ class Desk:
         pairs = zip(self.slots, self.charts, strict=False)
         self.cut = [taken(p, c.origin, c.indices) for p, c in pairs] if self.charts else self.slots
         self.worn = [self.materials[id] for id in self.unit.worn if id in self.materials]
-        told = [replace(m, alpha_mode=self.inner.alpha.get(m.id, "opaque")) for m in self.worn]  # type: ignore[arg-type]
-        self.mode, cut = see_through_of(told)
-        half = self.mode == "mask" and self.destination.materials.cut_at == "half"
-        self.cutoff = 0.5 if half else cut
-        self.strength = max((_strength(m) for m in self.worn), default=1.0)
+        self.strength = max((emission_strength(m) for m in self.worn), default=1.0)
 
     def material(self, files: Mapping[str, Image]) -> Material:
         """The one material, named after the unit."""
@@ -69,8 +67,15 @@ class Desk:
                 inputs[name] = Input(one.number if one.even else self._mean(name))
         if self.strength != 1.0 and "emission" in inputs and "emission_strength" in self.gathered:
             inputs["emission_strength"] = Input((self.strength,))
-        both = any(m.double_sided for m in self.worn) or self.destination.materials.two_sided == "always"
-        return Material(self.unit.material, self.unit.name, inputs, self.mode, self.cutoff, both)
+        drawn = self.ways
+        return Material(
+            self.unit.material,
+            self.unit.name,
+            inputs,
+            drawn.alpha_mode,
+            drawn.alpha_cutoff,
+            drawn.double_sided,
+        )
 
     def files(self) -> dict[str, Image]:
         """The unit's image files by path."""
@@ -127,9 +132,11 @@ class Desk:
             return np.ones((len(corners), 1), np.float32)
         values = values_on(name, given, p, self.images, corners, weights)
         if name == "opacity":
-            return cut_alike(values, mode, material.alpha_cutoff, self.mode, self.cutoff)
+            return cut_alike(
+                values, mode, material.alpha_cutoff, self.ways.alpha_mode, self.ways.alpha_cutoff
+            )
         if name == "emission" and "emission_strength" in self.gathered:
-            return np.asarray(values * np.float32(_strength(material) / self.strength), np.float32)
+            return np.asarray(values * np.float32(emission_strength(material) / self.strength), np.float32)
         return values
 
     def _framed(self, k: int, given: Input) -> Framed:
@@ -222,7 +229,8 @@ class Desk:
         """By crossing: what its image says less what it was to say, at points spread over the faces, as
         stored."""
         whole = Texture("", wrap=("clamp", "clamp"))
-        landed = {(c.material, c.landing.input): c.id for c in self.inner.crossings if c.landing.input}
+        crossings = (c for id in self.unit.worn for c in self.inner.of(id))
+        landed = {(c.material, c.landing.input): c.id for c in crossings if c.landing.input}
         for planned in self.wanted:
             texels = pixels(files[planned.path])
             for channel, one in self._held(planned).items():
@@ -258,10 +266,6 @@ def cut_alike(values: Floats, mode: str, cutoff: float, whole_mode: str, whole_c
     if whole_mode == "blend":
         return np.asarray(values >= cutoff, np.float32)
     return np.asarray(np.clip(values - np.float32(cutoff - whole_cutoff), 0, 1), np.float32)
-
-
-def _strength(material: Material) -> float:
-    return float(material.inputs.get("emission_strength", Input((1.0,))).factor[0])
 
 
 def _green(vectors: Floats, destination: Sheet) -> Floats:

@@ -17,11 +17,12 @@ from trasloco.fit.model import Carried, Crossing, Plan, PlannedImage
 from trasloco.fit.together.desk import Desk
 from trasloco.fit.together.own_layout import own_layout
 from trasloco.fit.together.units import Unit, units_of
+from trasloco.fit.together.ways import Ways, ways_of
 from trasloco.hands.model import NOTHING, Shared, in_order, kept_in_order
 from trasloco.hands.setting import hands
 from trasloco.inputs.table import VECTORS
 from trasloco.keeping import recalled, remembered
-from trasloco.progress import Progress
+from trasloco.progress import Progress, part_of
 from trasloco.scene.charts import Charted, Square, chart_each
 from trasloco.scene.digest import digest
 from trasloco.scene.geometry import taken
@@ -32,7 +33,10 @@ from trasloco.sheets.model import Sheet
 
 Floats = npt.NDArray[np.float32]
 PADDING = 4
-_GRID = 512
+_GRID, _AT_ONCE = 512, 8
+"""Places a side that charts are packed on; meshes that one process makes charts for, so that it can be stopped between
+them.
+"""
 
 
 @dataclass(frozen=True)
@@ -47,9 +51,12 @@ class _Terms:
 
 @dataclass(frozen=True)
 class _Piece:
-    """A unit, its slots with normals where relief needs them, their charts, and the images that are planned."""
+    """A unit and how it is drawn, its slots with normals where relief needs them, their charts, and the images that
+    are planned.
+    """
 
     unit: Unit
+    ways: Ways
     slots: list[Primitive]
     charts: list[Charted]
     wanted: tuple[PlannedImage, ...]
@@ -71,7 +78,18 @@ def drawn_together(
     scene = inner.scene
     copies = _copies(reference, scene)
     units = [unit for unit in units_of(reference, destination) if copies.get(unit.mesh)]
-    pieces = _charted([_piece(unit, copies[unit.mesh][0], scene, plan) for unit in units])
+    ways = ways_of(units, reference, destination, plan.between.alpha, plan.crossings)
+    wanted: dict[str, list[PlannedImage]] = {}
+    for planned in plan.images:
+        wanted.setdefault(planned.of, []).append(planned)
+    pieces = _charted(
+        [
+            _piece(unit, copies[unit.mesh][0], scene, ways[unit.mesh], tuple(wanted.get(unit.mesh, ())))
+            for unit in units
+        ],
+        part_of(progress, 0.0, 0.5),
+    )
+    drawing = part_of(progress, 0.5, 1.0)
     terms = _Terms(scene.materials, scene.images, plan.between, destination)
     keys = [_key(piece, terms) for piece in pieces]
     meshes = dict(scene.meshes)
@@ -81,13 +99,13 @@ def drawn_together(
     made = kept_in_order("drawn together", keys, hands(), _drawn, Shared(terms), pieces)
     for number, (piece, (files, material, apart)) in enumerate(zip(pieces, made, strict=True)):
         images |= files
-        materials[material.id] = replace(material, name=_name(piece.unit, reference, scene))
+        materials[material.id] = replace(material, name=scene.nodes[piece.unit.part].name)
         meshes |= {
             copy.id: _wearing(copy, copies[piece.unit.mesh][0], piece) for copy in copies[piece.unit.mesh]
         }
         for id, gap in apart:
             gaps.setdefault(id, []).append(gap)
-        progress((number + 1) / len(units), f"{number + 1} of {len(units)} parts drawn")
+        drawing((number + 1) / len(units), f"{number + 1} of {len(units)} parts drawn")
     old = {image.id for image in inner.images.values()}
     kept = {id: image for id, image in scene.images.items() if id not in old}
     new = {image.id: image for image in images.values()}
@@ -99,6 +117,7 @@ def drawn_together(
 def _drawn(terms: _Terms, piece: _Piece) -> Drawn:
     desk = Desk(
         piece.unit,
+        piece.ways,
         piece.slots,
         piece.charts,
         terms.materials,
@@ -116,11 +135,20 @@ def _key(piece: _Piece, terms: _Terms) -> str:
     worn = [terms.materials[id] for id in piece.unit.worn if id in terms.materials]
     read = {t.image for m in worn for given in m.inputs.values() for t in given.textures}
     held = [terms.images[id] for id in sorted(read) if id in terms.images]
-    crossings = [c for c in terms.inner.crossings if c.material in piece.unit.worn]
+    crossings = [terms.inner.of(id) for id in piece.unit.worn]
     alpha = [terms.inner.alpha.get(m.id) for m in worn]
     rules = terms.destination.materials.model_dump(), terms.destination.conventions.normal_green
     return digest(
-        piece.unit.name, piece.slots, piece.charts, piece.wanted, worn, held, crossings, alpha, rules
+        piece.unit.name,
+        piece.ways,
+        piece.slots,
+        piece.charts,
+        piece.wanted,
+        worn,
+        held,
+        crossings,
+        alpha,
+        rules,
     )
 
 
@@ -134,14 +162,14 @@ def _copies(reference: Scene, scene: Scene) -> dict[str, list[Mesh]]:
     return {id: list(meshes.values()) for id, meshes in found.items()}
 
 
-def _piece(unit: Unit, mesh: Mesh, scene: Scene, plan: Plan) -> _Piece:
+def _piece(unit: Unit, mesh: Mesh, scene: Scene, ways: Ways, wanted: tuple[PlannedImage, ...]) -> _Piece:
     worn = [scene.materials[id] for id in unit.worn if id in scene.materials]
     relief = any(name in material.inputs for material in worn for name in VECTORS)
     slots = [faceted(p) if relief and p.normals is None else p for p in filled(mesh)]
-    return _Piece(unit, slots, [], tuple(image for image in plan.images if image.of == unit.mesh))
+    return _Piece(unit, ways, slots, [], wanted)
 
 
-def _charted(pieces: list[_Piece]) -> list[_Piece]:
+def _charted(pieces: list[_Piece], progress: Progress) -> list[_Piece]:
     """With a layout for all for which something is drawn: their own, or charts; those of shapes that did not
     change are not made again.
     """
@@ -158,10 +186,12 @@ def _charted(pieces: list[_Piece]) -> list[_Piece]:
     keys = {number: digest(*square) for number, square in squares.items()}
     held |= {number: recalled("charts", key) for number, key in keys.items()}
     waiting = [number for number, charts in held.items() if charts is None]
-    groups = [waiting[k :: hands().count] for k in range(hands().count)]
-    groups = [group for group in groups if group]
+    groups = [waiting[k : k + _AT_ONCE] for k in range(0, len(waiting), _AT_ONCE)]
     made = in_order(hands(), _charts, NOTHING, [[squares[n] for n in group] for group in groups])
-    for group, charts in zip(groups, made, strict=True):
+    for done, (group, charts) in enumerate(zip(groups, made, strict=True)):
+        progress(
+            (done + 1) / len(groups), f"{min((done + 1) * _AT_ONCE, len(waiting))} of {len(waiting)} laid out"
+        )
         for number, one in zip(group, charts, strict=True):
             held[number] = one
             remembered("charts", keys[number], one)
@@ -204,13 +234,9 @@ def _cut(p: Primitive, first: Primitive, chart: Charted, drawn: Primitive) -> Pr
     mirrored = not np.array_equal(p.indices, first.indices)
     if p.normals is None and drawn.normals is not None:
         p = faceted(replace(p, indices=first.indices))
+        p = replace(p, normals=-p.normals) if mirrored and p.normals is not None else p
     made = taken(p, chart.origin, chart.indices[:, ::-1] if mirrored else chart.indices)
     return replace(made, uvs=(chart.uv,), colors=None, tangents=None)
-
-
-def _name(unit: Unit, reference: Scene, scene: Scene) -> str:
-    first = next(part for part in reference.parts() if part.mesh == unit.mesh)
-    return scene.nodes[first.id].name
 
 
 def with_measures(plan: Plan, inner: Plan) -> Iterator[Crossing]:

@@ -3,59 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
 
-from trasloco.fit.geometry.backs import backs_for, with_backs
 from trasloco.fit.model import Crossing, Passage
-from trasloco.fit.together.between import see_through_of
 from trasloco.fit.together.units import Unit, units_of
+from trasloco.fit.together.ways import Ways, ways_of
 from trasloco.scene.model import Material, Scene
 from trasloco.sheets.model import Sheet
-
-
-@dataclass(frozen=True)
-class Ways:
-    """How the one material of a unit is drawn."""
-
-    double_sided: bool
-    alpha_mode: str
-    alpha_cutoff: float
-
-
-def ways_of(
-    units: Sequence[Unit],
-    reference: Scene,
-    destination: Sheet,
-    alpha: Mapping[str, str],
-    crossings: Sequence[Crossing],
-) -> dict[str, Ways]:
-    """How the one material of each unit is drawn, by its mesh.
-
-    ``alpha`` is the see-through of each material at the destination, before they are drawn together.
-    """
-    backed = with_backs(reference, backs_for(reference, destination)).materials
-    cuts = {
-        c.material: float(step.settings["cutoff"])
-        for c in crossings
-        for step in c.steps
-        if step.kind == "cut"
-    }
-    alone = {
-        id: replace(
-            material,
-            alpha_mode=alpha.get(id, "opaque"),  # type: ignore[arg-type]
-            alpha_cutoff=cuts.get(id, material.alpha_cutoff),
-        )
-        for id, material in backed.items()
-    }
-    rules, found = destination.materials, {}
-    for unit in units:
-        worn = [alone[id] for id in unit.worn]
-        mode, cutoff = see_through_of(worn)
-        flagged = rules.two_sided == "flag" and any(m.double_sided for m in worn)
-        both = rules.two_sided == "always" or flagged
-        found[unit.mesh] = Ways(both, mode, 0.5 if rules.cut_at == "half" else cutoff)
-    return found
 
 
 def materials_together(

@@ -9,8 +9,8 @@ from trasloco.fit.channels import fill_of
 from trasloco.fit.crossings import has_step
 from trasloco.fit.model import LOSSY, Crossing, Landing, Plan, PlannedImage, Step
 from trasloco.fit.naming import Namer
-from trasloco.fit.together.between import see_through_of
 from trasloco.fit.together.units import Unit, side_for, units_of
+from trasloco.fit.together.ways import ways_of
 from trasloco.inputs.table import INPUTS
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import ImageSet, Sheet
@@ -47,8 +47,8 @@ def planned_together(inner: Plan, reference: Scene, destination: Sheet, asked: M
     for unit in units:
         gathered = gathered_of(unit, inner, destination)
         worn = {id: reference.materials[id] for id in unit.worn}
-        side = side_for(unit, worn, reference.images, rules.largest)
-        side = min([side, *(asked[id] for id in unit.worn if asked.get(id))])
+        most = [rules.largest, *(asked.get(id, 0) for id in unit.worn)]
+        side = side_for(unit, worn, reference.images, [side for side in most if side])
         paths: dict[str, str] = {}
         for one in destination.materials.sets:
             held = {g.channel: g for g in gathered.values() if g.set is not None and g.set.name == one.name}
@@ -69,7 +69,10 @@ def planned_together(inner: Plan, reference: Scene, destination: Sheet, asked: M
         for crossing in inner.crossings
     )
     crossings = tuple(_with_what_glows(crossings))
-    alpha = _see_through(units, reference, inner)
+    ways = ways_of(units, reference, destination, inner.alpha, inner.crossings)
+    alpha = dict(inner.alpha)
+    for unit in reversed(units):  # where a material is drawn in several, of the first
+        alpha |= dict.fromkeys(unit.worn, ways[unit.mesh].alpha_mode)
     return replace(inner, crossings=crossings, images=tuple(images), alpha=alpha, atlases={}, between=inner)
 
 
@@ -225,17 +228,3 @@ def _with_what_glows(crossings: Iterable[Crossing]) -> Iterator[Crossing]:
             reason = "The strongest slot's; the image says by how much others are darker."
             one = replace(one, mark="close", steps=steps, reason=reason)
         yield one
-
-
-def _see_through(units: list[Unit], reference: Scene, inner: Plan) -> dict[str, str]:
-    """See-through of the part that each material is drawn in; where it is drawn in several, of the first."""
-    found: dict[str, str] = {}
-    for unit in units:
-        worn = [
-            replace(reference.materials[m], alpha_mode=inner.alpha.get(m, "opaque"))  # type: ignore[arg-type]
-            for m in unit.worn
-        ]
-        mode, _ = see_through_of(worn)
-        for id in unit.worn:
-            found.setdefault(id, mode)
-    return {id: found.get(id, inner.alpha.get(id, "opaque")) for id in reference.materials}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,10 +23,12 @@ _FILLED = 0.6
 class Unit:
     """A mesh of the reference whose slots are to wear one material.
 
-    ``name`` is that of the first part that wears it; ``worn`` are ids of materials, in order of slots.
+    ``part`` is the id of the first that wears it, and ``name`` what that is called; ``worn`` are ids of
+    materials, in order of slots.
     """
 
     mesh: str
+    part: str
     name: str
     slots: tuple[Primitive, ...]
     worn: tuple[str, ...]
@@ -47,14 +49,21 @@ def units_of(reference: Scene, destination: Sheet) -> list[Unit]:
         if not slots or mesh.id in found:
             continue
         worn = dict.fromkeys(p.material for p in slots if p.material in reference.materials)
-        found[mesh.id] = Unit(mesh.id, part.name, tuple(slots), tuple(m for m in worn if m is not None))
+        found[mesh.id] = Unit(
+            mesh.id, part.id, part.name, tuple(slots), tuple(m for m in worn if m is not None)
+        )
     return list(found.values())
 
 
-def side_for(unit: Unit, worn: Mapping[str, Material], images: Mapping[str, Image], most: int) -> int:
-    """Texels a side that keep about as many on each face as its images have there, a power of two."""
+def side_for(
+    unit: Unit, worn: Mapping[str, Material], images: Mapping[str, Image], most: Sequence[int]
+) -> int:
+    """Texels a side that keep about as many on each face as its images have there: a power of two, no more than
+    any of ``most``.
+    """
     side = 2 ** round(np.log2(natural_side(unit.slots, worn, images)))
-    return int(min(max(side, LEAST_SIDE), most or MOST_SIDE, MOST_SIDE))
+    limit = 2 ** int(np.log2(min([MOST_SIDE, *most])))
+    return int(min(max(side, LEAST_SIDE), limit))
 
 
 def natural_side(
