@@ -17,7 +17,7 @@ def run() -> list[Benchmark]:
     from tests.making import cube, material, noise_image, quad, scene
     from trasloco import move
     from trasloco.scene.images import encode, pixels
-    from trasloco.scene.model import Mesh, Texture
+    from trasloco.scene.model import Texture
     from trasloco.sheets.library import sheet_named
     from trasloco.sheets.text import changed
 
@@ -26,7 +26,7 @@ def run() -> list[Benchmark]:
     cloth = noise_image("cloth", SIDE, SIDE, seed=1)
     rough = noise_image("rough", SIDE, SIDE, 1, seed=2)
     worn = [
-        material(f"{name}", base_color=Texture(cloth.id, "rgb", "srgb"), roughness=Texture(rough.id, "r"))
+        material(name, base_color=Texture(cloth.id, "rgb", "srgb"), roughness=Texture(rough.id, "r"))
         for name in ("Cloth", "Trim")
     ]
     names = tuple(f"Piece {k}" for k in range(PIECES))
@@ -35,7 +35,6 @@ def run() -> list[Benchmark]:
         id: replace(mesh, primitives=_slots(quad(), cube(0.4), worn[0].id, worn[1].id, k))
         for k, (id, mesh) in enumerate(given.meshes.items())
     }
-    assert all(isinstance(mesh, Mesh) for mesh in meshes.values())
     given = replace(given, meshes=meshes)
     plan = move.plan(given, plain, sheet)
     started = time.perf_counter()

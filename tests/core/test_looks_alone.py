@@ -53,7 +53,7 @@ IMAGES = changed(
             {"name": "glow", "encoding": "srgb", "channels": {"rgb": "emission"}},
         ],
         "materials.texture_transform": False,
-        "materials.wraps": "repeat or clamp",
+        "materials.wraps": "repeat",
         "materials.cut_at": "half",
         "materials.alpha": ["opaque", "mask"],
         "materials.two_sided": "always",
@@ -85,6 +85,18 @@ class Books(TestCase):
             for seed in (0, 2, 13, 19, 29):
                 with self.subTest(label, seed=seed):
                     self.assertEqual(unaccounted(everything(seed), sheet), [])
+
+    def test_what_is_held_at_its_border_is_told_to_repeat(self) -> None:
+        given = chest()
+        oak = given.materials["material:m"]
+        color = oak.inputs["base_color"]
+        assert color.texture is not None
+        for wrap in (("clamp", "clamp"), ("mirror", "repeat")):
+            held = replace(color, texture=replace(color.texture, wrap=wrap))
+            other = given.with_material(replace(oak, inputs={**oak.inputs, "base_color": held}))
+            (told,) = (c for c in move.plan(other, PLAIN, IMAGES).of(oak.id) if c.name == "base_color")
+            self.assertEqual((told.mark, "repeated" in told.reason), ("close", True))
+            self.assertEqual(unaccounted(other, IMAGES), [])
 
     def test_only_looks_are_sent_and_told(self) -> None:
         given = chest()

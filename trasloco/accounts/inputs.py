@@ -60,7 +60,8 @@ def input_facts(
         for node, mesh in expected_slots(reference, destination)
         for slot, number, first in slots_within(mesh.primitives, how)
     ]
-    ends = Ends(reference, arrival, worn, destination.structure.uv_sets == "one")
+    repeated = destination.materials.wraps == "repeat"
+    ends = Ends(reference, arrival, worn, destination.structure.uv_sets == "one", repeated)
     if plan.between is not None:
         yield from together_facts(ends, plan, destination, pairs, promises)
         return
@@ -330,7 +331,7 @@ class _Look:
         )
         return (
             second[0] == (0 if self.ends.one_set else first[0])
-            and first[4] == second[4]
+            and second[4] == (("repeat", "repeat") if self.ends.repeated else first[4])
             and all(abs(a - b) < 1e-4 * max(1.0, abs(a)) for a, b in numbers)
         )
 

@@ -32,12 +32,15 @@ class Worn:
 
 @dataclass(frozen=True)
 class Ends:
-    """Both scenes, slots as they are to arrive, and whether one UV set is all there is."""
+    """Both scenes, slots as they are to arrive, whether one UV set is all there is, and whether every image
+    repeats there.
+    """
 
     reference: Scene
     arrival: Scene
     worn: list[Worn]
     one_set: bool
+    repeated: bool = False
 
     def came(self, worn: Worn) -> Primitive | None:
         """The slot of the arrival that a slot is in, where all its faces are there."""

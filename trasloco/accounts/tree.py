@@ -25,6 +25,10 @@ metres.
 """
 
 
+_LIFTED = 1e-3
+"""Of a part's size: more than backs are lifted off its faces."""
+
+
 def tree_facts(
     reference: Scene,
     arrival: Scene,
@@ -66,8 +70,9 @@ def tree_facts(
                 "part", node.id, "name", node.name, node.name, other.name, node.name == other.name, kept=kept
             )
         yield from _words(node, other)
-        shaped = destination.structure.obstacles == "shapes"
-        yield from _obstacles(node, other, reference, here[node.id], there[other.id], shaped)
+        if destination.structure.obstacles == "shapes" or other.obstacles:
+            slack = next((m.largest_m or 0.0 for m in plan.meshes if m.mesh == node.mesh), 0.0)
+            yield from _obstacles(node, other, reference, here[node.id], there[other.id], slack)
         parent = pairs.nodes.get(node.parent or "")
         if node.parent is not None or other.parent is not None:
             same = other.parent == parent
@@ -126,27 +131,33 @@ def tree_facts(
 
 
 def _obstacles(
-    node: Node, other: Node, reference: Scene, here: Doubles, there: Doubles, shaped: bool
+    node: Node, other: Node, reference: Scene, here: Doubles, there: Doubles, slack_m: float
 ) -> Iterator[Fact]:
     """Shapes that stand for a part, by their corners in the world: what a hull is made of may have been cut
-    at the borders of charts, and then its triangles are others.
+    at the borders of charts, and then its triangles are others. Of a mesh with other faces they reach as far,
+    within ``slack_m`` and what backs are lifted.
     """
-    mesh = reference.meshes.get(node.mesh or "") if shaped else None
+    mesh = reference.meshes.get(node.mesh or "")
     meant = obstacles_of(mesh, node.tags.collision) if mesh is not None else []
     if not meant and not other.obstacles:
         return
-    same = len(meant) == len(other.obstacles) and _same_corners(
-        _corners(meant, here), _corners(other.obstacles, there)
-    )
+    sent, came = (_corners(held, at) for held, at in ((meant, here), (other.obstacles, there)))
+    same = len(meant) == len(other.obstacles) and _same_corners(sent, came)
     told, got = (f"{len(held)} shape{'s' if len(held) != 1 else ''}" for held in (meant, other.obstacles))
-    there_is = bool(meant) and bool(other.obstacles)
-    yield Fact(
-        "part", node.id, "obstacle", node.name, told, got, same, gone=not other.obstacles, kept=there_is
-    )
+    reach = bool(meant) and bool(other.obstacles) and _reach_alike(sent, came, slack_m)
+    yield Fact("part", node.id, "obstacle", node.name, told, got, same, gone=not other.obstacles, kept=reach)
 
 
 def _corners(shapes: Sequence[Obstacle], matrix: Doubles) -> Doubles:
-    return transform_points(matrix, np.concatenate([one.positions for one in shapes]))
+    held = [one.positions for one in shapes]
+    return transform_points(matrix, np.concatenate(held) if held else np.zeros((0, 3)))
+
+
+def _reach_alike(first: Doubles, second: Doubles, slack_m: float) -> bool:
+    """Whether two sets of corners lie in the same box."""
+    boxes = [np.stack([one.min(axis=0), one.max(axis=0)]) for one in (first, second)]
+    most = 1.02 * slack_m + _LIFTED * float(np.ptp(boxes[0], axis=0).max()) + PLACE
+    return float(np.abs(boxes[0] - boxes[1]).max()) <= most
 
 
 def _same_corners(first: Doubles, second: Doubles) -> bool:

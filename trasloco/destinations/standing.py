@@ -13,8 +13,7 @@ from trasloco.sheets.model import Sheet
 
 def put_on(standing: Scene, looks: Scene, sheet: Sheet) -> Scene:
     """What stands there, each material with the look of its name: as it is called, or as files are named
-    after it. What has none stays plain; the see-through of colours on points, and whatever else stands on the
-    meshes, stays.
+    after it. What has none becomes plain; meshes, lamps and surroundings stay.
     """
     named = {m.id: m.name for m in standing.materials.values()}
     if sheet.structure.names == "plain":

@@ -166,7 +166,7 @@ def _delivered_material(
                     offset=before.offset,
                     rotation_rad=before.rotation_rad,
                     scale=before.scale,
-                    wrap=before.wrap,
+                    wrap=before.wrap if destination.materials.wraps != "repeat" else ("repeat", "repeat"),
                 )
             if landing.input in VECTORS or landing.input == "occlusion":
                 texture = replace(texture, strength=strength_beside(crossing))

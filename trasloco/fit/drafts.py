@@ -60,6 +60,9 @@ def _planned(draft: Draft, way: Way) -> Draft:
     for kind in PLANNED:
         if kind.plan is not None:
             draft = kind.plan(draft, way)
+    texture = draft.given.texture
+    if texture is not None and way.rules.wraps == "repeat" and set(texture.wrap) != {"repeat"}:
+        draft = draft.close_unless_told("What lies beyond its border is repeated there.")
     if draft.has("fit"):
         draft = draft.close(f"{draft.reason} {REASON}".strip())
     return by_walls(draft, way)

@@ -42,7 +42,7 @@ def _awkward(draft: Draft, way: Way) -> bool:
         return False
     moved = texture.offset != (0.0, 0.0) or texture.rotation_rad != 0 or texture.scale != (1.0, 1.0)
     turned = texture.rotation_rad != 0
-    wrapped = way.rules.wraps != "any" and texture.wrap not in _PLAIN_WRAPS
+    wrapped = way.rules.wraps == "repeat or clamp" and texture.wrap not in _PLAIN_WRAPS
     return wrapped or turned or (moved and not way.rules.texture_transform)
 
 

@@ -30,14 +30,14 @@ def _world(prim: Any) -> Doubles:
     return np.array(UsdGeom.XformCache().GetLocalToWorldTransform(prim), np.float64).T
 
 
-def read_light(prim: Any, id: str, name: str, unit_m: float, notes: Notes) -> Light:
-    """A lamp in candela, lux or nit.
+def read_light(prim: Any, id: str, name: str, unit_m: float, notes: Notes, lumens: bool = False) -> Light:
+    """A lamp in candela, lux or nit. With ``lumens``, or where it says so, its number is its luminous flux.
 
     Sizes take the scale of all transforms above; with ``normalize`` luminance is over the area in stage
     units.
     """
     told = _as_the_schema_has_it(prim, id, name, unit_m, notes)
-    if prim.GetCustomDataByKey(UNIT) != "lm" or told.kind == "sun":
+    if not (lumens or prim.GetCustomDataByKey(UNIT) == "lm") or told.kind == "sun":
         return told
     number = float(UsdLux.LightAPI(prim).GetIntensityAttr().Get())
     return replace(told, intensity=from_unit(told, number, "lm"))

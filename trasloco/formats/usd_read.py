@@ -12,8 +12,9 @@ from trasloco.formats.usd_stage import opened_stage
 from trasloco.formats.usd_variants import scene_with_variants, variants_of
 
 
-def read_usd(path: str, bundle: Bundle) -> Read:
-    """Read the layer or package at ``path`` with all it refers to.
+def read_usd(path: str, bundle: Bundle, lumens: bool = False) -> Read:
+    """Read the layer or package at ``path`` with all it refers to. With ``lumens`` the number of every lamp but
+    suns is its luminous flux, as a program may have it; else where the lamp says so.
 
     Raises:
         Refused: a layer that cannot be opened, or one made of files outside the delivery.
@@ -21,7 +22,7 @@ def read_usd(path: str, bundle: Bundle) -> Read:
     notes = Notes(path, bundle, used={path})
     with opened_stage(path, bundle, notes) as (stage, files):
         try:
-            scene = UsdReader(stage, path, files, notes).scene()
+            scene = UsdReader(stage, path, files, notes, lumens).scene()
             variants = variants_of(stage)
             if variants:
                 scene = scene_with_variants(scene, stage, path, files, variants, notes)

@@ -32,8 +32,9 @@ from trasloco.scene.tags import KEY, tags_of
 
 
 class UsdReader:
-    def __init__(self, stage: Any, path: str, files: Bundle, notes: Notes) -> None:
+    def __init__(self, stage: Any, path: str, files: Bundle, notes: Notes, lumens: bool = False) -> None:
         self.stage, self.path, self.files, self.notes = stage, path, files, notes
+        self.lumens = lumens
         self.base = str(posixpath.dirname(path + ".d/x" if path.lower().endswith(".usdz") else path))
         uv_sets = UvSets()
         self.materials = UsdMaterials(stage, notes, self.image_of, uv_sets)
@@ -347,7 +348,7 @@ class UsdReader:
         return id
 
     def _light(self, prim: Any, part: str, name: str) -> None:
-        light = read_light(prim, self.notes.ids.make("light", name), name, self.unit, self.notes)
+        light = read_light(prim, self.notes.ids.make("light", name), name, self.unit, self.notes, self.lumens)
         self.lights[light.id] = light
         self.nodes[part] = replace(self.nodes[part], light=light.id)
 

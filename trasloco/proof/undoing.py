@@ -6,14 +6,13 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-import numpy as np
-
 from trasloco.fit.model import Plan
 from trasloco.inputs.table import INPUTS, ORDER, company_of
 from trasloco.proof.differing import counts_for, habit_told, same_relief, says_otherwise
-from trasloco.proof.pairing import paired_materials, paired_parts
+from trasloco.proof.pairing import paired_materials
 from trasloco.proof.suspect import GONE, Suspect, all_of
 from trasloco.proof.undoing_light import lamps_of, written_light
+from trasloco.proof.undoing_meshes import meshes_undone
 from trasloco.proof.undoing_together import drawn_together
 from trasloco.scene.model import Material, Scene
 
@@ -159,7 +158,7 @@ def _input_undone(
         needs_mesh = (
             given is not None and (given.vertex_color or any(t.uv_set > 0 for t in given.textures))
         ) or (old is not None and old.vertex_color)
-        return _meshes_undone(reference, arrival, {id}) if needs_mesh else arrival
+        return meshes_undone(reference, arrival, {id}) if needs_mesh else arrival
 
     return undo
 
@@ -178,44 +177,6 @@ def _see_through_undone(reference: Scene, id: str, other: str) -> Callable[[Scen
         )
 
     return undo
-
-
-def _meshes_undone(
-    reference: Scene, arrival: Scene, materials: set[str] | None = None, only: set[str] | None = None
-) -> Scene:
-    """The reference's meshes in place of the arrival's, for parts that wear certain materials, or certain
-    meshes; placed in the world as the reference has them.
-    """
-    pairs, wears = paired_parts(reference, arrival), paired_materials(reference, arrival)
-    meshes, nodes = dict(arrival.meshes), dict(arrival.nodes)
-    world, there = reference.world_matrices(), arrival.world_matrices()
-    for part in reference.parts():
-        mesh = reference.meshes[part.mesh or ""]
-        concerned = (
-            mesh.id in only
-            if only is not None
-            else any(p.material in (materials or set()) for p in mesh.primitives)
-        )
-        other = pairs.get(part.id)
-        if not concerned or other is None:
-            continue
-        node = arrival.nodes[other]
-        parent = there[node.parent] if node.parent is not None else np.eye(4)
-        meshes[GONE + mesh.id] = replace(
-            mesh,
-            id=GONE + mesh.id,
-            primitives=tuple(
-                replace(p, material=wears.get(p.material or "", p.material)) for p in mesh.primitives
-            ),
-        )
-        nodes[other] = replace(
-            node,
-            mesh=GONE + mesh.id,
-            matrix=np.linalg.inv(parent) @ world[part.id],
-            skin=None,
-            lightmap=None,
-        )
-    return replace(arrival, meshes=meshes, nodes=nodes)
 
 
 def _with_their_company(alone: list[Suspect]) -> list[Suspect]:
@@ -274,7 +235,7 @@ def _geometry(reference: Scene, arrival: Scene, plan: Plan | None) -> list[Suspe
                 reference.meshes[crossing.mesh].name,
                 crossing.text[:1].upper() + crossing.text[1:] + ".",
                 crossing.parts[0] if crossing.parts else crossing.mesh,
-                lambda scene, mesh=crossing.mesh: _meshes_undone(reference, scene, only={mesh}),  # type: ignore[misc]
+                lambda scene, mesh=crossing.mesh: meshes_undone(reference, scene, only={mesh}),  # type: ignore[misc]
             )
         )  # type: ignore[misc]
     return found

@@ -5,11 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-import numpy as np
-
 from trasloco.fit.model import Plan
-from trasloco.proof.pairing import paired_parts
 from trasloco.proof.suspect import GONE, Suspect
+from trasloco.proof.undoing_meshes import meshes_undone
 from trasloco.scene.joining import filled
 from trasloco.scene.model import Scene
 
@@ -41,9 +39,9 @@ def drawn_together(reference: Scene, arrival: Scene, plan: Plan | None) -> list[
 def _undone(reference: Scene, mesh_id: str) -> Callable[[Scene], Scene]:
     def undo(arrival: Scene) -> Scene:
         """The arrival with a mesh's faces in the materials and images that the reference has."""
-        mesh, pairs = reference.meshes[mesh_id], paired_parts(reference, arrival)
-        there, world = arrival.world_matrices(), reference.world_matrices()
-        worn = {p.material for p in mesh.primitives if p.material in reference.materials}
+        made = meshes_undone(reference, arrival, only={mesh_id})
+        mesh = reference.meshes[mesh_id]
+        slots = tuple(replace(p, material=GONE + (p.material or "")) for p in mesh.primitives)
         materials = {
             GONE + m.id: replace(
                 m,
@@ -55,25 +53,15 @@ def _undone(reference: Scene, mesh_id: str) -> Callable[[Scene], Scene]:
                 },
             )
             for m in reference.materials.values()
-            if m.id in worn or m.id in {reference.materials[w or ""].back for w in worn}
         }
-        images = {GONE + i.id: replace(i, id=GONE + i.id) for i in reference.images.values()}
-        slots = tuple(replace(p, material=GONE + (p.material or "")) for p in mesh.primitives)
-        nodes = dict(arrival.nodes)
-        for part in reference.parts():
-            other = pairs.get(part.id)
-            if part.mesh != mesh_id or other is None:
-                continue
-            above = nodes[other].parent
-            base = there[above] if above is not None else None
-            placed = world[part.id] if base is None else np.linalg.inv(base) @ world[part.id]
-            nodes[other] = replace(nodes[other], mesh=GONE + mesh_id, matrix=placed, skin=None, lightmap=None)
         return replace(
-            arrival,
-            nodes=nodes,
-            meshes={**arrival.meshes, GONE + mesh_id: replace(mesh, id=GONE + mesh_id, primitives=slots)},
-            materials={**arrival.materials, **materials},
-            images={**arrival.images, **images},
+            made,
+            meshes={**made.meshes, GONE + mesh_id: replace(mesh, id=GONE + mesh_id, primitives=slots)},
+            materials={**made.materials, **materials},
+            images={
+                **made.images,
+                **{GONE + i.id: replace(i, id=GONE + i.id) for i in reference.images.values()},
+            },
         )
 
     return undo

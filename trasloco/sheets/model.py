@@ -141,7 +141,7 @@ class Materials(_Strict):
     two_sided: Literal["flag", "always", "never"] = "flag"
     vertex_color: Literal["multiplies", "ignored"] = "ignored"
     texture_transform: bool = False
-    wraps: Literal["any", "repeat or clamp"] = "any"
+    wraps: Literal["any", "repeat or clamp", "repeat"] = "any"
     cut_at: Literal["any", "half"] = "any"
     relief_strength: Literal["beside", "in the image"] = "beside"
     occlusion_multiplied: bool = False

@@ -7,37 +7,23 @@ from dataclasses import replace
 
 from trasloco.destinations.layouts.layout import Files, Layout, geometry_path
 from trasloco.fit.model import Carried
-from trasloco.fit.naming import slug
+from trasloco.fit.naming import file_names, slug
 from trasloco.formats.assembling import assembled
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.materialx_write import write_materialx
 from trasloco.formats.mtlx_read import read_materialx
 from trasloco.scene.images import Image
-from trasloco.scene.model import Material, Scene
+from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 
 
 def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
     if sheet.package.files == "one":
         return {"materials.mtlx": write_materialx(scene).encode()}
-    held = _by_file(list(scene.materials.values()))
     return {
-        path: write_materialx(replace(scene, materials={material.id: material})).encode()
-        for path, material in held.items()
+        f"{slug(name)}.mtlx": write_materialx(replace(scene, materials={id: scene.materials[id]})).encode()
+        for id, name in file_names(scene.materials.values()).items()
     }
-
-
-def _by_file(materials: list[Material]) -> dict[str, Material]:
-    """Paths of documents, each once."""
-    found: dict[str, Material] = {}
-    for material in materials:
-        stem, number = slug(material.name), 1
-        path = f"{stem}.mtlx"
-        while path in found:
-            number += 1
-            path = f"{stem}-{number}.mtlx"
-        found[path] = material
-    return found
 
 
 def _read(files: Files, sheet: Sheet, takes: Callable[[Image], bool]) -> Scene:

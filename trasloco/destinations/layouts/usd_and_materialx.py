@@ -27,12 +27,16 @@ def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
 
 def layers_of(scene: Scene, sheet: Sheet, networks: bool) -> dict[str, bytes]:
     """The layer or layers of a scene, in the form that a sheet asks for."""
-    lumens, shapes = sheet.lights.unit == "lumen and lux", sheet.structure.obstacles == "shapes"
-    ways = Ways(networks, sheet.package.networks != "alone", lumens, shapes)
+    shapes, preview = sheet.structure.obstacles == "shapes", sheet.package.networks != "alone"
+    ways = Ways(networks, preview, _in_lumens(sheet), shapes)
     told, form, stem = sheet.conventions, form_of(sheet), slug(scene.name)
     layer = f"{stem}.{form if form in ('usdc', 'usda') else 'usdc'}"
     data = write_usd(scene, *told.in_files, layer, ways)
     return in_layers(data, stem) if form == "usd layers" else {layer: data}
+
+
+def _in_lumens(sheet: Sheet) -> bool:
+    return sheet.lights.unit == "lumen and lux"
 
 
 def sealed(files: dict[str, bytes], sheet: Sheet) -> dict[str, bytes]:
@@ -47,7 +51,7 @@ def read_layers(files: Files, sheet: Sheet, takes: Callable[[Image], bool]) -> S
     """The scene that a layer, the root of several, or a package says."""
     endings = {"usd layers": (".usda",), "usdz": (".usdz",)}
     layer = geometry_path(files, *endings.get(form_of(sheet), (".usdc", ".usda", ".usd")))
-    return without_holders(settle(read_usd(layer, Bundle(dict(files)))[0], sheet, []))
+    return without_holders(settle(read_usd(layer, Bundle(dict(files)), _in_lumens(sheet))[0], sheet, []))
 
 
 LAYOUT = Layout("usd and materialx", _write, read_layers, sealed=sealed)

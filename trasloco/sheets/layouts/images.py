@@ -20,8 +20,8 @@ def _faults(sheet: Sheet) -> Iterator[Fault]:
         )
     if rules.texture_transform:
         yield "materials.texture_transform", "Nothing says how an image is placed; it lies as the UVs do."
-    if rules.wraps == "any":
-        yield "materials.wraps", "Nothing says how an image is wrapped; take repeated or held."
+    if rules.wraps != "repeat":
+        yield "materials.wraps", "Nothing says how an image is wrapped; it is repeated."
     if rules.cut_at != "half":
         yield "materials.cut_at", "Nothing says where a cut-out is cut."
     if {"mask", "blend"} <= set(rules.alpha):

@@ -189,6 +189,7 @@ LINES = (
         {
             "any": "Repeated, mirrored or held, along each side by itself",
             "repeat or clamp": "Repeated or held, the same along both sides",
+            "repeat": "Always repeated",
         },
         DESTINATION,
     ),
