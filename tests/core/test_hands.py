@@ -149,7 +149,7 @@ class AnyHands:
 
     def test_charts_and_images_are_the_same(self) -> None:
         given, sheet = rich(), sheet_named("lanterna")
-        with mock.patch("trasloco.light.lightmaps.charts.hands", lambda: self.hands):
+        with mock.patch("trasloco.meshes.charting.hands", lambda: self.hands):
             made, _ = with_light_uvs(given, dict.fromkeys(given.meshes, 64))
         own, _ = with_light_uvs(given, dict.fromkeys(given.meshes, 64))
         for mesh in given.meshes:

@@ -18,12 +18,12 @@ from trasloco.fit.together.desk import Desk
 from trasloco.fit.together.own_layout import own_layout
 from trasloco.fit.together.units import Unit, units_of
 from trasloco.fit.together.ways import Ways, ways_of
-from trasloco.hands.model import NOTHING, Shared, in_order, kept_in_order
+from trasloco.hands.model import Shared, kept_in_order
 from trasloco.hands.setting import hands
 from trasloco.inputs.table import VECTORS
-from trasloco.keeping import recalled, remembered
+from trasloco.meshes.charting import charted
 from trasloco.progress import Progress, part_of
-from trasloco.scene.charts import Charted, Square, chart_each
+from trasloco.scene.charts import Charted
 from trasloco.scene.digest import digest
 from trasloco.scene.geometry import taken
 from trasloco.scene.images import Image
@@ -33,10 +33,8 @@ from trasloco.sheets.model import Sheet
 
 Floats = npt.NDArray[np.float32]
 PADDING = 4
-_GRID, _AT_ONCE = 512, 8
-"""Places a side that charts are packed on; meshes that one process makes charts for, so that it can be stopped between
-them.
-"""
+_GRID = 512
+"""Places a side that charts are packed on."""
 
 
 @dataclass(frozen=True)
@@ -170,45 +168,22 @@ def _piece(unit: Unit, mesh: Mesh, scene: Scene, ways: Ways, wanted: tuple[Plann
 
 
 def _charted(pieces: list[_Piece], progress: Progress) -> list[_Piece]:
-    """With a layout for all for which something is drawn: their own, or charts; those of shapes that did not
-    change are not made again.
+    """With a layout for all for which something is drawn: their own, or charts, on a coarser grid than that of a
+    large image, which is as good and sooner done.
     """
     held: dict[int, list[Charted] | None] = {
-        number: own_layout(piece.slots, piece.wanted[0].width, PADDING)
+        number: own_layout(piece.slots, piece.wanted[0].width)
         for number, piece in enumerate(pieces)
         if piece.wanted
     }
-    squares = {
-        number: _square(pieces[number], pieces[number].wanted[0].width)
-        for number, charts in held.items()
-        if charts is None
-    }
-    keys = {number: digest(*square) for number, square in squares.items()}
-    held |= {number: recalled("charts", key) for number, key in keys.items()}
     waiting = [number for number, charts in held.items() if charts is None]
-    groups = [waiting[k : k + _AT_ONCE] for k in range(0, len(waiting), _AT_ONCE)]
-    made = in_order(hands(), _charts, NOTHING, [[squares[n] for n in group] for group in groups])
-    for done, (group, charts) in enumerate(zip(groups, made, strict=True)):
-        progress(
-            (done + 1) / len(groups), f"{min((done + 1) * _AT_ONCE, len(waiting))} of {len(waiting)} laid out"
-        )
-        for number, one in zip(group, charts, strict=True):
-            held[number] = one
-            remembered("charts", keys[number], one)
+    squares = []
+    for number in waiting:
+        width = pieces[number].wanted[0].width
+        grid = min(width, _GRID)
+        squares.append((pieces[number].slots, grid, max(1, PADDING * grid // width)))
+    held |= dict(zip(waiting, charted(squares, progress), strict=True))
     return [replace(piece, charts=held.get(k) or []) for k, piece in enumerate(pieces)]
-
-
-def _square(piece: _Piece, width: int) -> Square:
-    """What is packed for an image of a width: on a coarser grid where it is large, which is as good and
-    sooner done.
-    """
-    grid = min(width, _GRID)
-    slots = [(p.positions, p.indices, p.normals) for p in piece.slots]
-    return slots, grid, max(1, PADDING * grid // width)
-
-
-def _charts(_: None, squares: list[Square]) -> list[list[Charted]]:
-    return chart_each(squares)
 
 
 def _wearing(copy: Mesh, first: Mesh, piece: _Piece) -> Mesh:

@@ -9,22 +9,22 @@ from collections.abc import Sequence
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.light.lightmaps.placing import Place, shelved
 from trasloco.scene.charts import Charted
 from trasloco.scene.covering import covered
 from trasloco.scene.geometry import face_vectors
 from trasloco.scene.model import Primitive
-from trasloco.scene.shelves import on_shelves
 
-_GRID = 512
+_GRID, _HALVINGS = 512, 20
 _DOUBLE, _USED = 1e-3, 0.2
 """The most of what is covered that may be covered twice; the least of its rectangle that a layout has to use.
 """
 Floats = npt.NDArray[np.float32]
 
 
-def own_layout(slots: Sequence[Primitive], side: int, padding: int) -> list[Charted] | None:
+def own_layout(slots: Sequence[Primitive], side: int) -> list[Charted] | None:
     """Every slot in a layout of its own beside the others, as large as its faces are in space; None where one
-    has none that can be kept.
+    has none that can be kept. ``side`` is texels a side of the image that is meant.
     """
     laid = []
     for p in slots:
@@ -32,16 +32,32 @@ def own_layout(slots: Sequence[Primitive], side: int, padding: int) -> list[Char
         if found is None:
             return None
         laid.append(found)
-    area = sum(w * h for _, w, h in laid)
-    gap = 2 * padding / max(side - 2 * padding, 1) * np.sqrt(area)
-    places, whole = on_shelves([(w + gap, h + gap) for _, w, h in laid])
+    density, places = _placed([(w, h) for _, w, h in laid], side)
     made = []
     for p, (uv, _, _), place in zip(slots, laid, places, strict=True):
-        inside = (uv + np.asarray(place, np.float32) + np.float32(gap / 2)) / np.float32(whole)
-        made.append(
-            Charted(np.arange(len(p.positions), dtype=np.uint32), p.indices, inside.astype(np.float32))
-        )
+        inside = (uv * np.float32(density) + np.asarray([place.x, place.y], np.float32)) / np.float32(side)
+        made.append(Charted(np.arange(len(p.positions), dtype=np.uint32), p.indices, inside))
     return made
+
+
+def _placed(sizes: Sequence[tuple[float, float]], side: int) -> tuple[float, list[Place]]:
+    """Texels a metre at which rectangles of sizes in metres fit into a square together, and where each lies."""
+    order = sorted((str(k) for k in range(len(sizes))), key=lambda k: -sizes[int(k)][1])
+    low, high = 0.0, side / max(max(size) for size in sizes)
+    best: dict[str, Place] = {}
+    for _ in range(_HALVINGS):
+        density = (low + high) / 2
+        boxes = {k: _box(sizes[int(k)], density) for k in order}
+        found = shelved(order, boxes, side, 0)
+        if len(found) == len(order):
+            low, best = density, found
+        else:
+            high = density
+    return low, [best[str(k)] for k in range(len(sizes))]
+
+
+def _box(size: tuple[float, float], density: float) -> tuple[int, int]:
+    return int(np.ceil(size[0] * density)), int(np.ceil(size[1] * density))
 
 
 def _laid(p: Primitive, uv: Floats) -> tuple[Floats, float, float] | None:

@@ -12,14 +12,12 @@ import numpy.typing as npt
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from trasloco.hands.model import NOTHING, in_order
-from trasloco.hands.setting import hands
-from trasloco.keeping import recalled, remembered
+from trasloco.meshes.charting import charted
 from trasloco.progress import Progress, silent
-from trasloco.scene.charts import Charted, Piece, chart_each
+from trasloco.scene.charts import Charted
 from trasloco.scene.covering import covered
-from trasloco.scene.digest import digest
 from trasloco.scene.geometry import taken, with_uv_set
+from trasloco.scene.joining import filled
 from trasloco.scene.model import Doubles, Mesh, Primitive, Scene
 
 
@@ -30,11 +28,6 @@ def padding_of(side: int) -> int:
     return 4 if side >= 256 else 2 if side >= 64 else 1
 
 
-_PIECE = 12_000
-"""Triangles that charts are looked for in at once: on a large smooth mesh the time grows with more than its
-size.
-"""
-_BATCH = 20_000
 _RASTER = 256
 NO_SECOND = "there is no second UV set"
 MOST_OVERLAP, MOST_STRETCH, LEAST_SHARE = 0.002, 4.0, 0.15
@@ -167,25 +160,13 @@ def with_light_uvs(
     reasons = {mesh: why_unsound(scene.meshes[mesh].primitives) for mesh in sides}
     wanted = [mesh for mesh in sides if reasons[mesh]]
     meshes = dict(scene.meshes)
-    triangles = {mesh: sum(len(p.indices) for p in meshes[mesh].primitives) for mesh in wanted}
-    done, total = 0, max(sum(triangles.values()), 1)
-    batches: list[list[str]] = []
-    for mesh_id in wanted:
-        if not batches or sum(triangles[one] for one in batches[-1]) + triangles[mesh_id] > _BATCH:
-            batches.append([])
-        batches[-1].append(mesh_id)
-
-    pieces = [
-        [(meshes[one], _next_set(meshes[one], reasons[one]), sides[one]) for one in batch]
-        for batch in batches
-    ]
-    progress(0.0, f"Charts, {done} of {total} triangles")
-    for batch, charted in zip(batches, in_order(hands(), _charted, NOTHING, pieces), strict=True):
-        for mesh, made, uv_set in charted:
-            meshes[mesh.id] = made
-            found[mesh.id] = Charts(uv_set, True, reasons[mesh.id], *measure(made.primitives, uv_set))
-        done += sum(triangles[one] for one in batch)
-        progress(done / total, f"Charts, {done} of {total} triangles")
+    squares = [(filled(meshes[one]), sides[one], padding_of(sides[one])) for one in wanted]
+    for mesh_id, charts in zip(wanted, charted(squares, progress), strict=True):
+        mesh, uv_set = meshes[mesh_id], _next_set(meshes[mesh_id], reasons[mesh_id])
+        laid = iter(charts)
+        made = tuple(_laid(p, next(laid), uv_set) if len(p.indices) else p for p in mesh.primitives)
+        meshes[mesh_id] = replace(mesh, primitives=made)
+        found[mesh_id] = Charts(uv_set, True, reasons[mesh_id], *measure(made, uv_set))
     for mesh_id in sides:
         if mesh_id not in found:
             found[mesh_id] = Charts(1, False, "", *measure(meshes[mesh_id].primitives, 1))
@@ -196,76 +177,6 @@ def _next_set(mesh: Mesh, reason: str) -> int:
     return 1 if reason == NO_SECOND else max(1, *(len(p.uvs) for p in mesh.primitives))
 
 
-def _charted(nothing: None, given: Sequence[tuple[Mesh, int, int]]) -> list[tuple[Mesh, Mesh, int]]:
-    """Meshes before and with their new set: (mesh, number of the set, side) each."""
-    squares, held = [], []
-    for mesh, _, side in given:
-        groups = [(k, faces) for k, p in enumerate(mesh.primitives) if len(p.indices) for faces in _pieces(p)]
-        cut: list[Piece] = []
-        used_all = []
-        for k, faces in groups:
-            p = mesh.primitives[k]
-            used, local = np.unique(p.indices[faces], return_inverse=True)
-            cut.append(
-                (
-                    p.positions[used],
-                    local.reshape(-1, 3).astype(np.uint32),
-                    p.normals[used] if p.normals is not None else None,
-                )
-            )
-            used_all.append(used)
-        squares.append((cut, side, padding_of(side)))
-        held.append((groups, used_all))
-    found = []
-    for (mesh, uv_set, _), (groups, used_all), made in zip(given, held, _charts_of(squares), strict=True):
-        primitives = list(mesh.primitives)
-        for k in {k for k, _ in groups}:
-            mine = [
-                (faces, used, one)
-                for (where, faces), used, one in zip(groups, used_all, made, strict=True)
-                if where == k
-            ]
-            starts = np.cumsum([0, *(len(one.origin) for _, _, one in mine)])
-            origin = np.concatenate([used[one.origin] for _, used, one in mine]).astype(np.uint32)
-            indices = np.concatenate(
-                [one.indices + np.uint32(start) for (_, _, one), start in zip(mine, starts, strict=False)]
-            )
-            back = np.argsort(np.concatenate([faces for faces, _, _ in mine]), kind="stable")
-            primitives[k] = with_uv_set(
-                taken(mesh.primitives[k], origin, indices[back].astype(np.uint32)),
-                uv_set,
-                np.concatenate([one.uv for _, _, one in mine]).astype(np.float32),
-            )
-        found.append((mesh, replace(mesh, primitives=tuple(primitives)), uv_set))
-    return found
-
-
-def _charts_of(squares: Sequence[tuple[list[Piece], int, int]]) -> list[list[Charted]]:
-    """Charts of each square; those that were made before are not made again, since most of a layout stays
-    when one part gets more texels.
-    """
-    keys = [digest("charts", square) for square in squares]
-    held = {key: recalled("charts", key) for key in keys}
-    known = {key: charts for key, charts in held.items() if charts is not None}
-    fresh = {key: square for key, square in zip(keys, squares, strict=True) if key not in known}
-    made = dict(zip(fresh, chart_each(list(fresh.values())) if fresh else [], strict=True))
-    for key, charts in made.items():
-        remembered("charts", key, charts)
-    return [made.get(key) or known[key] for key in keys]
-
-
-def _pieces(p: Primitive) -> list[npt.NDArray[np.int64]]:
-    """Faces in groups of bounded size, each close together: halved along the longest side of their box until
-    they are small enough.
-    """
-    middle = p.positions[p.indices].mean(axis=1)
-    waiting, done = [np.arange(len(p.indices))], []
-    while waiting:
-        faces = waiting.pop()
-        if len(faces) <= _PIECE:
-            done.append(faces)
-            continue
-        axis = int(np.argmax(np.ptp(middle[faces], axis=0)))
-        order = faces[np.argsort(middle[faces, axis], kind="stable")]
-        waiting += [order[: len(order) // 2], order[len(order) // 2 :]]
-    return done
+def _laid(p: Primitive, charts: Charted, uv_set: int) -> Primitive:
+    """A slot cut at the borders of its charts, with these as a UV set."""
+    return with_uv_set(taken(p, charts.origin, charts.indices), uv_set, charts.uv)

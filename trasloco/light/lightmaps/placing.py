@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 BORDER = 2
@@ -56,7 +56,7 @@ def together(wanted: Mapping[str, tuple[int, int]], most: int) -> Placed:
     while rest:
         side = LEAST * 4
         while True:
-            found = _shelved(rest, boxes, side, len(sizes))
+            found = shelved(rest, boxes, side, len(sizes))
             if len(found) == len(rest) or side >= most:
                 break
             side *= 2
@@ -66,10 +66,12 @@ def together(wanted: Mapping[str, tuple[int, int]], most: int) -> Placed:
     return Placed(tuple(sizes), places)
 
 
-def _shelved(
-    parts: list[str], boxes: Mapping[str, tuple[int, int]], side: int, image: int
+def shelved(
+    parts: Sequence[str], boxes: Mapping[str, tuple[int, int]], side: int, image: int
 ) -> dict[str, Place]:
-    """What fits on shelves of one square, tallest first; every box goes on the first shelf with room."""
+    """What fits on shelves of one square, of parts that are sorted with the tallest first; every box goes on the
+    first shelf with room.
+    """
     shelves: list[list[int]] = []  # top, height, width used
     found: dict[str, Place] = {}
     for part in parts:
