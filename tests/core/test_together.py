@@ -6,114 +6,38 @@ from __future__ import annotations
 
 import io
 from dataclasses import replace
-from typing import Any
 from unittest import TestCase
 
 import numpy as np
 import trimesh
-from PIL import Image as Picture
 
 from tests.carried import delivered, unaccounted
-from tests.everything import everything
-from tests.making import image, material, quad, scene, sky
-from trasloco import move
-from trasloco.errors import Refused
-from trasloco.fit.fitted import Change, fitted_for, value_of
-from trasloco.fit.fitted import Fitted as Fit
-from trasloco.fit.together.own_layout import own_layout
-from trasloco.formats.gltf_write import write_glb
-from trasloco.render.picture import Quality, View
-from trasloco.results.route import Route
-from trasloco.results.samples import sample
-from trasloco.results.store import MemoryStore
-from trasloco.scene.covering import covered
-from trasloco.scene.digest import digest
-from trasloco.scene.layers import values_on
-from trasloco.scene.lit import Environment
-from trasloco.scene.model import Decision, Input, Material, Mesh, Primitive, Scene, Texture
-from trasloco.scene.transforms import looking
-from trasloco.sheets.library import built_in_sheets
-from trasloco.sheets.model import Sheet
-from trasloco.sheets.text import changed
-
-SHEETS = built_in_sheets()
-PLAIN = SHEETS["plain"]
-TOGETHER = {"structure.slots": "one a part"}
-LANTERNA, FORNACE, TACCUINO, TELA = (
-    changed(SHEETS[name], TOGETHER) for name in ("lanterna", "fornace", "taccuino", "tela")
+from tests.drawn import (
+    FORNACE,
+    LANTERNA,
+    PLAIN,
+    QUARTERS,
+    TACCUINO,
+    TELA,
+    directions_of_uv,
+    faces_under,
+    inputs_of,
+    middles,
+    moved,
+    of_slots,
+    read_by_others,
+    texels_at,
+    to_srgb,
+    trunk,
 )
-QUARTERS = np.zeros((64, 64, 3), np.uint8)
-QUARTERS[:32, :32], QUARTERS[:32, 32:] = (200, 30, 30), (30, 200, 30)
-QUARTERS[32:, :32], QUARTERS[32:, 32:] = (30, 30, 200), (220, 210, 40)
-
-
-def moved(p: Primitive, by: tuple[float, float, float], material_id: str) -> Primitive:
-    return replace(p, positions=p.positions + np.asarray(by, np.float32), material=material_id)
-
-
-def of_slots(slots: list[Primitive], materials: tuple[Material, ...], *images: Any) -> Scene:
-    """One part, "Trunk", with several slots under an even sky."""
-    given = scene(
-        slots[0],
-        materials=materials,
-        images=(*images, sky(0.8)),
-        names=("Trunk",),
-        environment=Environment("image:sky", 1.0),
-    )
-    return replace(given, meshes={"mesh:Trunk": Mesh("mesh:Trunk", "Trunk", tuple(slots))})
-
-
-def trunk() -> Scene:
-    """A lid with a picture that is turned and repeated, a brass band, a label painted on its points."""
-    texture = Texture("image:quarters", "rgb", "srgb", scale=(2.0, 2.0), rotation_rad=0.3, offset=(0.1, 0.2))
-    lid = material("Lid", base_color=Input((1.0, 0.5, 1.0), texture), roughness=(0.7,))
-    band = material("Band", base_color=(0.8, 0.6, 0.2), roughness=(0.25,), metalness=(1.0,))
-    label = material("Label", base_color=Input((1.0, 1.0, 1.0), None, vertex_color=True), roughness=(0.9,))
-    slots = [
-        moved(quad(), (0.0, 0.0, 0.0), lid.id),
-        moved(quad(), (1.2, 0.0, 0.0), band.id),
-        moved(quad(colors=(0.1, 0.3, 0.7)), (2.4, 0.0, 0.0), label.id),
-    ]
-    return of_slots(slots, (lid, band, label), image("quarters", QUARTERS))
-
-
-def read_by_others(data: bytes) -> Any:
-    """The one mesh of a GLB as trimesh reads it."""
-    loaded = trimesh.load(io.BytesIO(data), file_type="glb", process=False)
-    (mesh,) = loaded.geometry.values()
-    return mesh
-
-
-def faces_under(mesh: Any, at: np.ndarray) -> np.ndarray:
-    """Which face (P,) of a few each point (P, 3) lies on."""
-    inside = [
-        trimesh.triangles.points_to_barycentric(np.repeat(triangle[None], len(at), axis=0), at).min(axis=1)
-        for triangle in mesh.triangles
-    ]
-    return np.argmax(inside, axis=0)
-
-
-def texels_at(mesh: Any, picture: Picture.Image, at: np.ndarray) -> np.ndarray:
-    """Texels (P, C) in [0, 1] that lie nearest to points (P, 3) on the faces of a mesh."""
-    face = faces_under(mesh, at)
-    weights = trimesh.triangles.points_to_barycentric(mesh.triangles[face], at)
-    uv = np.einsum("pk,pkc->pc", weights, mesh.visual.uv[mesh.faces[face]])
-    width, height = picture.size
-    x = np.clip((uv[:, 0] * width).astype(int), 0, width - 1)
-    y = np.clip(((1 - uv[:, 1]) * height).astype(int), 0, height - 1)  # trimesh has v running up
-    texels = np.asarray(picture, np.float64) / 255
-    return texels[y, x]
-
-
-def middles(count: int, left: float) -> np.ndarray:
-    """Points inside the square whose middle is ``left`` along x, off its edges."""
-    inside = np.random.default_rng(3).uniform(-0.42, 0.42, (count, 2))
-    return np.stack([inside[:, 0] + left, np.zeros(count), inside[:, 1]], axis=1)
-
-
-def to_srgb(linear: np.ndarray) -> np.ndarray:
-    """IEC 61966-2-1, written out."""
-    return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
+from tests.everything import everything
+from tests.making import image, material, quad
+from trasloco import move
+from trasloco.fit.together.own_layout import own_layout
+from trasloco.scene.covering import covered
+from trasloco.scene.layers import values_on
+from trasloco.scene.model import Decision, Input, Texture
+from trasloco.sheets.text import changed
 
 
 class Books(TestCase):
@@ -349,85 +273,3 @@ class Laying(TestCase):
         self.assertIsNone(own_layout([replace(quad(), uvs=())], 512))
         nowhere = replace(quad(), uvs=(np.zeros((4, 2), np.float32),))
         self.assertIsNone(own_layout([nowhere], 512))
-
-
-class Looks(TestCase):
-    def test_it_looks_as_before_and_what_does_not_is_told(self) -> None:
-        given = trunk()
-        carried = move.carry(given, move.plan(given, PLAIN, TACCUINO), TACCUINO)
-        arrival = move.arrive(move.package(carried, TACCUINO), TACCUINO)
-        view = View("from above", looking((1.2, 3.0, 2.0), (1.2, 0, 0), (0, 1, 0)), 0.8)
-        proof = move.prove(given, arrival, [view], Quality(96, 64, 32))
-        self.assertLess(proof.worst.comparison.mean, 1.0)
-        causes = move.blame(given, arrival, carried.plan, view, 0.0, Quality(64, 48, 16))
-        self.assertEqual({one.suspect.where for one in causes.causes}, {"Trunk"})
-
-    def test_sheets_that_cannot_are_refused(self) -> None:
-        for line, value in (("structure.variants", True), ("structure.uv_sets", "none")):
-            with self.subTest(line), self.assertRaises(Refused) as caught:
-                changed(SHEETS["lanterna"], {**TOGETHER, line: value})
-            self.assertEqual(caught.exception.where, line)
-
-
-def inputs_of(sheet: Sheet) -> dict[str, Any]:
-    return {name: rule.model_dump() for name, rule in sheet.materials.inputs.items()}
-
-
-def directions_of_uv(mesh: Any, face: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Unit directions in space in which u and v (up) of a texture run on faces, (F, 3) each: the gradient of
-    positions over UVs, solved face by face."""
-    p, uv = mesh.triangles[face], mesh.visual.uv[mesh.faces[face]]
-    edges = np.stack([p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]], axis=1)
-    in_uv = np.stack([uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0]], axis=1)
-    both = np.linalg.solve(in_uv, edges)
-    unit = both / np.linalg.norm(both, axis=2, keepdims=True)
-    return unit[:, 0], unit[:, 1]
-
-
-class WithLight(TestCase):
-    def test_a_lightmap_lies_on_a_second_set_beside_the_new_one(self) -> None:
-        given, sheet = trunk(), changed(LANTERNA, {"lightmaps.largest": 32})
-        on = (Decision("part:Trunk", "lightmap", True),)
-        carried = move.carry(given, move.plan(given, PLAIN, sheet, on), sheet)
-        lit = move.lit(carried, move.bake(given, carried, sheet, on))
-        arrival = move.arrive(move.package(lit, sheet), sheet)
-        self.assertEqual(move.account(given, arrival, lit.plan, sheet, lit.scene).unaccounted, [])
-        (part,) = arrival.parts()
-        (whole,) = arrival.meshes[part.mesh or ""].primitives
-        assert part.lightmap is not None
-        self.assertEqual((len(whole.uvs), part.lightmap.uv_set), (2, 1))
-        count = covered([whole.uvs[0][whole.indices]], 512)
-        self.assertEqual(int(count.max()), 1)
-
-
-class OnTheSample(TestCase):
-    def test_a_material_alone_is_shown_as_it_comes_to_the_destinations_terms(self) -> None:
-        """The sample has UVs of its own, on which an image that was drawn for a part means nothing."""
-        data = write_glb(trunk())
-        route = Route(
-            {"trunk.glb": digest(data)}, lambda: {"trunk.glb": data}, PLAIN, TACCUINO, [], MemoryStore()
-        )
-        for id in route.reference().materials:
-            shown = sample(route, id, quick=True)
-            self.assertLess(shown.mean, 1.5, id)
-
-
-class Fitted(TestCase):
-    def test_a_fit_that_was_taken_is_drawn(self) -> None:
-        """What stands in for what the destination lacks is made before slots are drawn together."""
-        lid, band = material("Lid", base_color=(0.5,) * 3, clearcoat=(1.0,)), material("Band")
-        slots = [moved(quad(), (0, 0, 0), lid.id), moved(quad(), (1.2, 0, 0), band.id)]
-        given = of_slots(slots, (lid, band))
-        fit = Fit({"base_color": Change((0.0, 0.0, 0.0), (0.35, 0.125, 0.5))}, ("clearcoat",))
-        value = value_of(fit, fitted_for(given, lid, TACCUINO), TACCUINO)
-        taken = (Decision(lid.id, "fitted", value),)
-        plan = move.plan(given, PLAIN, TACCUINO, taken)
-        self.assertIn("fit", [s.kind for c in plan.of(lid.id) for s in c.steps])
-        carried = move.carry(given, plan, TACCUINO)
-        package = move.package(carried, TACCUINO)
-        (data,) = (data for path, data in package.files.items() if path.endswith(".glb"))
-        mesh = read_by_others(data)
-        got = texels_at(mesh, mesh.visual.material.baseColorTexture, middles(100, 0.0))[:, :3]
-        self.assertLess(np.abs(got - to_srgb(np.array([0.35, 0.125, 0.5]))).max(), 1.5 / 255)
-        told = move.account(given, move.arrive(package, TACCUINO), carried.plan, TACCUINO)
-        self.assertEqual(told.unaccounted, [])
