@@ -77,6 +77,14 @@ def ending(shared: Any, piece: int) -> int:
     return piece
 
 
+def ending_later(shared: Any, piece: int) -> int:
+    """Piece 1 ends whoever tries it, once others wait behind it."""
+    if piece == 1:
+        time.sleep(0.5)
+        os.kill(os.getpid(), signal.SIGKILL)
+    return piece
+
+
 def noted(shared: str, piece: int) -> int:
     """Leaves a line with the process that does it, slowly."""
     with Path(shared).open("a") as file:
@@ -259,6 +267,18 @@ class AFailingCluster(TestCase):
             made = dict(found.each(ending, NOTHING, range(6)))
         self.assertIsInstance(made.pop(2), Ended)
         self.assertEqual(made, {n: n for n in (0, 1, 3, 4, 5)})
+
+    def test_what_waits_beside_it_is_not_blamed(self) -> None:
+        """The third waits on the worker that the second ends, so that it is lost with it."""
+        once: Any = dask.config.set
+        with (
+            once({"distributed.scheduler.allowed-failures": 0}),
+            local_cluster(1) as local,
+            closing(Cluster(local.scheduler_address)) as found,
+        ):
+            made = dict(found.each(ending_later, NOTHING, range(3)))
+        self.assertIsInstance(made.pop(1), Ended)
+        self.assertEqual(made, {0: 0, 2: 2})
 
     def test_a_cluster_that_goes_away_leaves_the_rest_to_this_machine(self) -> None:
         with (

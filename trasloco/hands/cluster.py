@@ -163,6 +163,8 @@ class Cluster:
             future.add_done_callback(over.put)
 
         idle = 0
+        suspects: list[int] = []
+        alone: int | None = None
         try:
             count = sum(workers.values())
             size = min(max(len(numbers) // (_ROUNDS * count), 1), _MOST)
@@ -170,8 +172,10 @@ class Cluster:
             while True:
                 for some in itertools.islice(left, max(AHEAD * count - len(waiting), 0)):
                     give(some)
-                if not waiting:
-                    return
+                if not waiting:  # a worker that ends takes what waits there along: each is tried by itself
+                    if not suspects:
+                        return
+                    give([alone := suspects.pop()])
                 try:
                     future = over.get(timeout=_SECONDS)
                 except queue.Empty:
@@ -186,11 +190,10 @@ class Cluster:
                     return
                 elif not isinstance(error := future.exception(), KilledWorker):
                     raise _Raised(error)
-                elif len(some) == 1:
+                elif some == [alone]:
                     yield some[0], Ended("It ended every worker that tried it.")
                 else:
-                    for number in some:
-                        give([number])
+                    suspects += some
         finally:
             if waiting and self.answers:
                 self._client.cancel(list(waiting), force=True)
