@@ -22,7 +22,7 @@ def hand_over(job: Job, report: Progress) -> None:
     text = sheet_toml(sheet)
     row = Gauge.objects.filter(move=job.move).first() or Gauge(move=job.move, sheet=text)
     if row.sheet != text:
-        row.pictures, row.found, row.evidence, row.made, row.used = {}, None, {}, "", ""
+        row.pictures, row.rod, row.found, row.evidence, row.made, row.used = {}, None, None, {}, "", ""
     row.sheet, row.archive, row.told = text, put_blob(made.archive), made.told
     row.save()
 
@@ -36,11 +36,14 @@ def read_back(job: Job, report: Progress) -> None:
         )
     sheet = parse_sheet(row.sheet, "the gauge")
     pictures = {board: (get_blob(one["picture"]), one["name"]) for board, one in row.pictures.items()}
-    found = gauging.gauged(sheet, f"{sheet.name} measured"[:60], pictures, store, report)
+    rod = None if row.rod is None else (row.rod["length"], row.rod["unit"])
+    given = row.rod
+    found = gauging.gauged(sheet, f"{sheet.name} measured"[:60], pictures, store, report, rod)
     row.refresh_from_db()  # pictures that were given meanwhile stay
     row.found = {
         **found.told,
         "of": {board: one["picture"] for board, one in row.pictures.items() if board in pictures},
+        "of_rod": given,
     }
     row.evidence = {name: put_blob(data) for name, data in found.pictures.items()}
     row.made = found.sheet

@@ -231,7 +231,7 @@ class Gauge(models.Model):
 
     ``sheet`` is the TOML of the sheet whose layout it is written in, ``archive`` what is handed over and
     ``told`` what to do with it. ``pictures`` came back, by board: file name, and the digests of what was given and
-    of how it is shown. ``found`` is what they say, ``evidence`` pictures by name, ``made`` the TOML of the
+    of how it is shown; ``rod`` is how long the program shows the rod to be, a length and its unit. ``found`` is what they say, ``evidence`` pictures by name, ``made`` the TOML of the
     sheet that comes of it, ``used`` the name under which that is kept.
     """
 
@@ -240,6 +240,7 @@ class Gauge(models.Model):
     archive = models.CharField(max_length=64, default="", blank=True)
     told = models.JSONField(null=True)
     pictures = models.JSONField(default=dict)
+    rod = models.JSONField(null=True)
     found = models.JSONField(null=True)
     evidence = models.JSONField(default=dict)
     made = models.TextField(default="", blank=True)

@@ -69,6 +69,15 @@ class Gauged(ServerTest):
             self.client.get(f"/api/blobs/{told['evidence']['occlusion occlusion']}.png").status_code, 200
         )
 
+        self.ask(f"{here}/gauge/rod", "PUT", {"length": -1, "unit": "m"}, expect=422)
+        told = self.ask(f"{here}/gauge/rod", "PUT", {"length": 100, "unit": "m"})
+        self.assertTrue(told["stale"])
+        self.assertIsNone(told["found"]["lengths"]["times"])
+        self.ask(f"{here}/gauge/read", "POST")
+        self.work()
+        told = self.ask(f"{here}/gauge")
+        self.assertEqual((told["stale"], told["found"]["lengths"]["times"]), (False, 100))
+
         self.ask(f"{here}/gauge/use", "POST", {"name": "a/b"}, expect=422)
         self.ask(f"{here}/gauge/use", "POST", {"name": "Theirs"})
         self.assertEqual(self.ask(here)["destination"], "theirs")
@@ -76,6 +85,7 @@ class Gauged(ServerTest):
         said = {line["path"]: line["measured"] for line in sheet["lines"]}
         shown = next(one for one in sheet["meanings"] if one["words"].startswith("Light is shown"))
         self.assertRegex(shown["measured"], r"^measured, 0\.\d\d$")
+        self.assertTrue(any("100 times as long" in one["words"] for one in sheet["meanings"]))
         self.assertEqual(said["materials.two_sided"], "not seen")
         self.assertEqual(said["structure.groups"], "")
         self.assertEqual(parse_sheet(OwnSheet.objects.get(key="theirs").versions[0], "").layout, "glb")

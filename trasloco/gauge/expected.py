@@ -9,6 +9,7 @@ import numpy as np
 
 from trasloco.gauge import layout
 from trasloco.gauge.build import Board, cell_of
+from trasloco.gauge.kinds import holds
 from trasloco.gauge.lines import Line, of_board, within
 from trasloco.gauge.packing import GaugePackage
 from trasloco.outside.showing import Floats
@@ -138,6 +139,8 @@ def expected(
 
 def _there(line: Line, scene: Scene) -> bool:
     """Whether the files hold what a line is about."""
+    if line.kept and not all(holds(scene, cell) for cell in line.cells):
+        return False
     worn = [m for m in scene.materials.values() if cell_of(m.name) in line.cells]
     return not line.needs or any(line.needs in material.inputs for material in worn)
 

@@ -31,6 +31,7 @@ def steps_for(package: GaugePackage, sheet: Sheet) -> list[str]:
         "Start from an empty scene: no lamp, no surroundings and no camera but those that come with it.",
         *_lamps_by_hand(package),
         *([package.board.by_hand] if package.board.by_hand else []),
+        *([ROD] if package.board.key == "tones" else []),
         f"Take the picture through the camera that comes with it, {WIDTH} x {HEIGHT}."
         if package.said.cameras
         else f"Look at it from straight ahead, {layout.DISTANCE:.2f} m from its middle, with a vertical angle of {math.degrees(layout.YFOV_RAD):g} degrees, {WIDTH} x {HEIGHT}.",
@@ -53,6 +54,8 @@ def _lamps_by_hand(package: GaugePackage) -> list[str]:
         f"Its sun does not come with these files: set one of {SUN_LUX:.2f} lux that stands {left:.0f} degrees left of where you look from and {high:.0f} degrees up."
     ]
 
+
+ROD = "Look up how long the program shows the rod below the cells to be: it is one metre. Give that length with the pictures."
 
 AT_ALL = (
     "A PNG as it is on screen tells how light is shown; an EXR of light alone tells strengths best. Either is enough.",

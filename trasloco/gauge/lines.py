@@ -14,6 +14,7 @@ import numpy as np
 
 from trasloco.gauge.around import SHADE
 from trasloco.gauge.build import cell_of
+from trasloco.gauge.kinds import DEEP, KINDS, kind_cell
 from trasloco.gauge.lamps import BACK_Z, POINTS, cell_place_of
 from trasloco.gauge.layout import DISTANCE
 from trasloco.gauge.steps import PER_CELL, STEPS
@@ -51,7 +52,7 @@ class Line:
     ``light``: whose light the cells are in; that of lamps of their own and of the surroundings is found
     for each cell first. ``also``: cells that look
     otherwise too, and are not compared. ``needs``: an input that has to be in the files for them to say
-    anything.
+    anything. ``kept``: whether its cell's image has to be there in its own kind.
     """
 
     key: str
@@ -63,6 +64,7 @@ class Line:
     light: Literal["sun", "lamp", "surroundings"] = "sun"
     also: tuple[str, ...] = ()
     needs: str = ""
+    kept: bool = False
 
 
 def _changed(change: Callable[[Material], Material]) -> Bending:
@@ -91,6 +93,10 @@ def _inputs(**values: Any) -> Bending:
         return replace(material, inputs=made)
 
     return _changed(change)
+
+
+def _without(*names: str) -> Bending:
+    return _inputs(**dict.fromkeys(names))
 
 
 def _lights(change: Callable[[Light], Light]) -> Bending:
@@ -164,15 +170,15 @@ def _read(words: str, without: str, bend: Bending) -> tuple[Reading, Reading]:
     return Reading(True, words), Reading(False, without, bend)
 
 
+_TAKEN = (Reading(True, "is taken"), Reading(False, "is not taken", flat=True))
+
+
 def _taken(size: str, key: str) -> Line:
-    return _tone(
-        key,
-        "",
-        f"An image of {size}",
-        (key,),
-        Reading(True, "is taken"),
-        Reading(False, "is not taken", flat=True),
-    )
+    return _tone(key, "", f"An image of {size}", (key,), *_TAKEN)
+
+
+def _kept(what: str, key: str) -> Line:
+    return Line(key, "", what, "shine", (key,), _TAKEN, kept=True)
 
 
 POWERS = (0.5, 0.7, 1.0, 1.4, 2.0)
@@ -240,6 +246,12 @@ LINES: tuple[Line, ...] = (
         "secondset", "", "The second UV set", ("secondset",),
         *_read("is used", "is passed over for the first", _textures(uv_set=0)),
     ),
+    _tone(
+        "wraps", "materials.wraps", "Beyond the border of an image", ("repeated", "held"),
+        Reading("any", "it is repeated, or held, as the files say"),
+        Reading("repeat", "it is always repeated", _textures(wrap=("repeat", "repeat"))),
+        Reading("clamp", "it is always held", _textures(wrap=("clamp", "clamp"))),
+    ),
     Line(
         "strength", "materials.inputs.emission_strength", "Strength of emission", "tones", ("strength",),
         _read("is read", "is passed over", _inputs(emission_strength=(1.0,))),
@@ -286,6 +298,16 @@ LINES: tuple[Line, ...] = (
         "anisotropy", "materials.inputs.anisotropy", "Anisotropy", ("stretched",),
         *_read("is read", "is passed over", _inputs(anisotropy=None)),
     ),
+    _shine(
+        "subsurface", "materials.inputs.subsurface", "Subsurface", ("skin",),
+        *_read("lets light in and out again", "is passed over", _without("subsurface", "subsurface_color", "subsurface_radius")),
+    ),
+    _shine(
+        "film", "materials.inputs.iridescence", "Thin film", ("film",),
+        *_read("is read", "is passed over", _without("iridescence", "iridescence_ior", "iridescence_thickness")),
+    ),
+    _kept("An image of 16 bits a channel", DEEP),
+    *(_kept(f"An image in {kind.upper()}", kind_cell(kind)) for kind in KINDS),
     _shine(
         "transmission", "materials.inputs.transmission", "Transmission", ("glass",),
         *_read("lets light through", "is passed over", BY_KEY["no glass"].bend),

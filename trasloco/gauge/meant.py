@@ -41,6 +41,12 @@ def in_words(sheet: Sheet) -> list[tuple[str, str]]:
         turned = f"turned by {meant.turn_deg:g}°" if meant.turn_deg else ""
         words = " and ".join(filter(None, (turned, "mirrored" if meant.mirrored else "")))
         made.append(("meanings.turn_deg", f"Surroundings are laid {words}."))
+    if "up" in meant.readings:
+        made.append(("meanings.readings.up", f"What is delivered comes in {meant.readings['up']}."))
+    if "lengths" in meant.readings:
+        made.append(
+            ("meanings.readings.lengths", f"Lengths come in {meant.readings['lengths']} times as long.")
+        )
     for key, value in meant.readings.items():
         line = BY_LINE.get(key)
         words = next((one.words for one in line.readings if str(one.value) == value), "") if line else ""

@@ -11,6 +11,8 @@ import numpy as np
 
 from trasloco.errors import Refused
 from trasloco.gauge.curve import Measured
+from trasloco.gauge.kinds import DEEP, KINDS, kind_cell
+from trasloco.gauge.lengths import SHRINK
 from trasloco.gauge.lines import BY_LINE, LINES
 from trasloco.gauge.numbers import Number
 from trasloco.gauge.reading import Readings
@@ -39,8 +41,12 @@ GAUGED = frozenset(
         "materials.alpha",
         "images.power_of_two",
         "images.largest",
+        "images.kind",
+        "images.depth",
         "lights.kinds",
         "lights.environment",
+        "conventions.up_axis",
+        "conventions.unit_m",
     }
 )
 """Lines of a sheet that a gauge can tell."""
@@ -51,11 +57,12 @@ def came_in(strength: Number) -> bool:
     return strength.value > _OFF
 
 
-def sheet_of(base: Sheet, name: str, found: Readings) -> Sheet:
+def sheet_of(base: Sheet, name: str, found: Readings, rod: float | None = None) -> Sheet:
     """The sheet ``base`` under another name, with everything that pictures of the gauge told.
 
     A line that the layout leaves no choice about stays as it is and unmarked; how it is taken all the same is
-    kept among the meanings, as is every reading that no line of a sheet has a value for.
+    kept among the meanings, as is every reading that no line of a sheet has a value for. ``rod`` is how many
+    times as long as it is the program makes the rod, where that was measured there.
     """
     made = _Making(base.model_copy(update={"name": name, "role": "destination"}))
     told = {line.key: line for line in found.lines if line.state == "measured"}
@@ -64,12 +71,13 @@ def sheet_of(base: Sheet, name: str, found: Readings) -> Sheet:
             made.take_input(line)
         elif line.path:
             made.take(line.path, line.value, line)
-        elif not line.key.startswith("size"):
+        elif not line.key.startswith("size") and not BY_LINE[line.key].kept:
             made.mean(line)
     _alpha(made, told)
     _images(made, told)
     _lights(made, found)
-    meanings = _meanings(made, found)
+    _axis(made, found)
+    meanings = _meanings(made, found, _unit(made, rod))
     curve, effects = meanings.curve, [one for one in base.after_effects if one.name != CURVE_NAME]
     if curve.stops:
         shows = f"the curve {curve.formula}" if curve.formula else "a curve of its own"
@@ -144,6 +152,58 @@ def _images(made: _Making, told: Mapping[str, Told]) -> None:
         largest = 0 if len(taken) == len(TALL) else max(taken, default=TALL[0] // 2)
         made.set("images.largest", largest, min(line.confidence for line in sizes))
 
+    _kind_and_depth(made, told)
+
+
+def _kind_and_depth(made: _Making, told: Mapping[str, Told]) -> None:
+    """Kept where they are taken; else the first kind that is, and eight bits."""
+    taken = {kind: told[key] for kind in KINDS if (key := kind_cell(kind)) in told}
+    kind = made.sheet.images.kind
+    if kind in taken:
+        able = [other for other, line in taken.items() if line.value]
+        made.set("images.kind", kind if kind in able else "png", taken[kind].confidence)
+    deep = told.get(DEEP)
+    if deep is not None and (made.sheet.images.depth == 16 or not deep.value):
+        made.set("images.depth", made.sheet.images.depth if deep.value else 8, deep.confidence)
+
+
+def _axis(made: _Making, found: Readings) -> None:
+    """Which way is up, by how boards lie against the surroundings. What is tipped was read by another axis."""
+    lies = found.surroundings
+    if lies is None or not lies.sure:
+        return
+    written = made.sheet.conventions.in_files[0]
+    axis = written if lies.up == "as written" else _TIPPED_TO.get((written, lies.up))
+    if axis == written:
+        made.measured["conventions.up_axis"] = lies.confidence
+    elif axis is None or not made.set("conventions.up_axis", axis, lies.confidence):
+        made.readings["up"] = lies.up
+        made.measured["meanings.readings.up"] = lies.confidence
+    else:
+        made.set("conventions.space", "converted", lies.confidence)
+
+
+_TIPPED_TO = {("Y", "tipped back"): "Z", ("Z", "tipped forward"): "Y"}
+"""The axis that a program takes for up, by the one that files are written in and how boards lie then."""
+_ROD_SURE = 0.99
+"""How sure a length is that somebody read off."""
+
+
+def _unit(made: _Making, rod: float | None) -> float:
+    """The unit by the rod; how many times lengths are still too long then, for they cannot be set."""
+    if rod is None:
+        return 1.0
+    written = made.sheet.conventions.in_files[1]
+    if rod == 1:
+        made.measured["conventions.unit_m"] = _ROD_SURE
+        return 1.0
+    if made.set("conventions.unit_m", float(f"{written * rod:.6g}"), _ROD_SURE):
+        made.set("conventions.space", "converted", _ROD_SURE)
+        return rod
+    made.readings["lengths"] = f"{rod:.4g}"
+    made.measured["meanings.readings.lengths"] = _ROD_SURE
+    return 1.0
+
 
 def _lights(made: _Making, found: Readings) -> None:
     kinds = {kind: number for kind, number in found.strengths.items() if kind != "surroundings"}
@@ -155,8 +215,10 @@ def _lights(made: _Making, found: Readings) -> None:
         made.set("lights.environment", came_in(around), around.side_of(_OFF))
 
 
-def _meanings(made: _Making, found: Readings) -> Meanings:
-    """Numbers that no line has, each with how likely it is told within what counts."""
+def _meanings(made: _Making, found: Readings, cured: float) -> Meanings:
+    """Numbers that no line has, each with how likely it is told within what counts. Lengths that were ``cured``
+    times too long took light from points and spots, and do no longer.
+    """
     power, lies = found.roughness, found.surroundings
     strengths = {kind: number for kind, number in found.strengths.items() if came_in(number)}
     for kind, number in strengths.items():
@@ -171,11 +233,15 @@ def _meanings(made: _Making, found: Readings) -> Meanings:
         turn = Number(lies.turn_deg, math.degrees(lies.unsure_rad))
         made.measured["meanings.turn_deg"] = turn.within(TURN_WITHIN_DEG)
         meant |= {"turn_deg": round(turn.value, 2), "mirrored": lies.mirrored}
+    lamps = {
+        kind: float(f"{number.value * (cured**2 if kind in SHRINK else 1):.4g}")
+        for kind, number in strengths.items()
+    }
     curve = _curve(found.curve)
     if curve.stops:
         made.measured["meanings.curve"] = found.curve.held
     return Meanings(
-        strengths={kind: round(number.value, 4) for kind, number in strengths.items()},  # type: ignore[misc]
+        strengths=lamps,  # type: ignore[arg-type]
         readings=made.readings,
         curve=curve,
         **meant,

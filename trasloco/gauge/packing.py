@@ -12,6 +12,7 @@ from trasloco.errors import Refused
 from trasloco.fit.carry import carry_out
 from trasloco.fit.planning import plan_move
 from trasloco.gauge.build import Board
+from trasloco.gauge.kinds import with_kinds_kept
 from trasloco.handover.packing import pack_files
 from trasloco.inputs.table import INPUTS
 from trasloco.scene.model import Scene
@@ -121,6 +122,6 @@ def packed(board: Board, sheet: Sheet) -> GaugePackage:
         )
     wide, source = opened(sheet), sheet_named("plain", "source")
     plan = plan_move(board.scene, source, wide, ())
-    carried = carry_out(board.scene, plan, wide)
+    carried = carry_out(board.scene, with_kinds_kept(plan, board.scene, wide), wide)
     files = pack_files(carried, wide).files
     return GaugePackage(board, files, import_package(files, wide))

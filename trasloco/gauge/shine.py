@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from trasloco.gauge.build import Board, Builder, ball, image_input
+from trasloco.gauge.kinds import DEEP, KINDS, kind_cell
 from trasloco.gauge.steps import PATCH, corner, reference_steps, sunlight
 from trasloco.gauge.tones import GREYS
 from trasloco.scene.transforms import compose
@@ -39,6 +40,24 @@ def shine() -> Board:
     _ball(board, "sheen", base_color=(0.03,) * 3, sheen_color=(0.8, 0.7, 0.5), sheen_roughness=(0.4,))
     _ball(board, "stretched", base_color=METAL, metalness=(1.0,), roughness=(0.5,), anisotropy=(0.8,))
     _glass(board)
+    _ball(
+        board,
+        "skin",
+        base_color=(0.03,) * 3,
+        subsurface=(1.0,),
+        subsurface_color=(0.9, 0.45, 0.25),
+        subsurface_radius=(0.01,),
+    )
+    _ball(
+        board,
+        "film",
+        base_color=METAL,
+        metalness=(1.0,),
+        roughness=(0.4,),
+        iridescence=(1.0,),
+        iridescence_thickness=(420.0,),
+    )
+    _kinds(board)
     sunlight(board)
     return board.done()
 
@@ -62,6 +81,18 @@ def _images(board: Builder) -> None:
     kept = board.image("channels", texels)
     packed: dict[str, Any] = {"roughness": image_input(kept, "g"), "metalness": image_input(kept, "b")}
     _ball(board, "channels", base_color=(0.4, 0.3, 0.15), **packed)
+
+
+def _kinds(board: Builder) -> None:
+    """Stripes in images of kinds and depths that may be refused."""
+    stripes = (np.arange(64) * 6 // 64) % 2
+    texels = np.where(stripes[None, :, None] > 0, [210, 190, 60], [40, 60, 120])
+    for key in (DEEP, *map(kind_cell, KINDS)):
+        x, y = board.cell(key)
+        deep = key == DEEP
+        codes = texels.astype(np.uint16) * 257 if deep else texels.astype(np.uint8)
+        kept = board.image(key, np.repeat(codes, 64, axis=0))
+        board.panel(key, board.material(key, base_color=image_input(kept, encoding="srgb")), x, y)
 
 
 def _glass(board: Builder) -> None:

@@ -7,9 +7,10 @@ from functools import cache
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.gauge.build import Board, Builder, image_input
+from trasloco.gauge.build import Board, Builder, image_input, panel
 from trasloco.gauge.steps import PATCH, corner, glow, glowing_steps, ramp_values, reference_steps, sunlight
 from trasloco.scene.model import AlphaMode, Input, Texture
+from trasloco.scene.transforms import compose
 
 Codes = npt.NDArray[np.uint8]
 GREYS = (0.02, 0.04, 0.08, 0.15, 0.3, 0.5, 0.7, 0.9)
@@ -20,6 +21,8 @@ LADDER, BEHIND = (70, 20, 20), (0.15, 0.5, 0.2)
 TALL = (2048, 4096, 8192)
 """Longest sides of images that may be refused; each is a power of two."""
 ODD = (300, 200)
+ROD_M, ROD_Y = 1.0, -0.91
+"""How long the rod is, and where it lies below the cells."""
 
 
 @cache
@@ -35,6 +38,7 @@ def tones() -> Board:
     _paint(board)
     _placing(board)
     _sizes(board)
+    _rod(board)
     sunlight(board)
     return board.done()
 
@@ -154,6 +158,19 @@ def _placing(board: Builder) -> None:
     second = np.array([[1, 1], [0, 1], [1, 0], [0, 0]], np.float32)
     other = image_input(kept, encoding="srgb", uv_set=1)
     board.panel("secondset", board.material("secondset", base_color=other), x, y, second=second)
+    beyond = np.array([[-0.4, -0.4], [1.4, -0.4], [-0.4, 1.4], [1.4, 1.4]], np.float32)
+    for key, wrap in (("repeated", "repeat"), ("held", "clamp")):
+        x, y = board.cell(key)
+        around = image_input(kept, encoding="srgb", wrap=(wrap, wrap))
+        board.panel(key, board.material(key, base_color=around), x, y, uv=beyond)
+
+
+def _rod(board: Builder) -> None:
+    """A rod of a metre below the cells, in ten parts, to be measured in the program itself."""
+    parts = np.where((np.arange(20) % 2)[None, :, None] > 0, 220, 60).astype(np.uint8)
+    kept = board.image("rod", np.repeat(np.repeat(parts, 2, axis=0), 3, axis=2))
+    wears = board.material("rod", base_color=image_input(kept, encoding="srgb"))
+    board.put("rod", panel(1.0), wears, compose((0.0, ROD_Y, 0.0)) @ np.diag([ROD_M, 0.03, 1, 1]))
 
 
 def _sizes(board: Builder) -> None:

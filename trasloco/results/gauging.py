@@ -16,8 +16,11 @@ import numpy as np
 from trasloco.errors import Refused
 from trasloco.gauge.boards import boards
 from trasloco.gauge.expected import Expected, expected
+from trasloco.gauge.factors import explained
 from trasloco.gauge.handing import AT_ALL, files_of, steps_for
 from trasloco.gauge.layout import marks_seen
+from trasloco.gauge.lengths import Unit, times_too_long
+from trasloco.gauge.lengths import in_words as in_words_of_lengths
 from trasloco.gauge.marks import placed
 from trasloco.gauge.meant import KINDS, in_words
 from trasloco.gauge.measured_sheet import GAUGED, came_in, sheet_of
@@ -105,6 +108,12 @@ def how_measured(sheet: Sheet, path: str) -> str:
     return "not seen" if sheet.measured and path in GAUGED else ""
 
 
+def rod_of(length: float, unit: Unit) -> dict[str, Any]:
+    """A measured rod as it is kept. Raises Refused where no rod is so long."""
+    times_too_long(length, unit)
+    return {"length": length, "unit": unit}
+
+
 def shown_of(data: bytes, name: str) -> bytes:
     """A picture of a board as PNG. Raises Refused where it is none, or too large."""
     picture = picture_in(data, name)
@@ -123,8 +132,10 @@ def gauged(
     pictures: Mapping[str, tuple[bytes, str]],
     store: Store,
     report: Progress,
+    rod: tuple[float, Unit] | None = None,
 ) -> Found:
     """Read pictures, bytes and file name by board, of a program that was given the gauge in a sheet's layout.
+    ``rod`` is how long the program shows the rod to be, if that was looked up.
 
     Raises:
         Refused: a picture cannot be read, or a board is not found in it.
@@ -138,8 +149,10 @@ def gauged(
             scale = _LEVEL / _mark_level(picture)
         shown[board] = np.asarray(picture * scale, np.float32) if is_light else picture
     found = read(shown, known, part_of(report, 0.6, 0.95))
-    made = sheet_of(sheet, name, found)
+    times = None if rod is None else times_too_long(*rod)
+    made = sheet_of(sheet, name, found, times)
     told, evidence = _told(found)
+    told["lengths"] = {"times": times, "words": in_words_of_lengths(found.strengths, times)}
     return Found(told, evidence, sheet_toml(made))
 
 
@@ -168,7 +181,13 @@ def _told(found: Readings) -> tuple[dict[str, Any], dict[str, bytes]]:
             {"board": board, "stops": one.value, "unsure": one.unsure} for board, one in found.stops.items()
         ],
         "strengths": [
-            {"label": KINDS[kind], "there": came_in(one), "value": one.value, "unsure": one.unsure}
+            {
+                "label": KINDS[kind],
+                "there": came_in(one),
+                "value": one.value,
+                "unsure": one.unsure,
+                "words": explained(kind, one),
+            }
             for kind, one in found.strengths.items()
         ],
         "roughness": None
@@ -181,6 +200,7 @@ def _told(found: Readings) -> tuple[dict[str, Any], dict[str, bytes]]:
             "unsure_deg": math.degrees(lies.unsure_rad),
             "mirrored": lies.mirrored,
             "up": lies.up,
+            "confidence": lies.confidence,
             "sure": lies.sure,
         },
         "lines": lines,

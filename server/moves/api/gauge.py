@@ -13,7 +13,7 @@ from server.moves import desk, jobs, sheets
 from server.moves.api.asking import move_row, one_picture, ready
 from server.moves.bench import Bench
 from server.moves.models import Gauge
-from server.moves.schemas.gauge import Board, GaugeOut, GaugeUse
+from server.moves.schemas.gauge import Board, GaugeOut, GaugeRod, GaugeUse
 from server.moves.schemas.moves import JobOut
 from server.moves.store import get_blob, put_blob
 from trasloco.errors import Refused
@@ -34,7 +34,8 @@ def _row(bench: Bench) -> Gauge:
 def _out(row: Gauge, bench: Bench) -> dict[str, Any]:
     told = row.told or {"at_all": [], "boards": []}
     given = {board: one["picture"] for board, one in row.pictures.items()}
-    read = (row.found or {}).get("of", {})
+    found = row.found or {}
+    read = found.get("of", {})
     return {
         "sheet": parse_sheet(row.sheet, "the gauge").name,
         "current": row.sheet == sheet_toml(bench.destination) or row.used == bench.destination.name,
@@ -49,7 +50,8 @@ def _out(row: Gauge, bench: Bench) -> dict[str, Any]:
             for one in told["boards"]
         ],
         "found": row.found,
-        "stale": row.found is not None and read != given,
+        "stale": row.found is not None and (read != given or found.get("of_rod") != row.rod),
+        "rod": row.rod,
         "evidence": row.evidence,
         "used": row.used,
     }
@@ -103,6 +105,16 @@ def give(request: HttpRequest, move_id: int, files: File[list[UploadedFile]], bo
 def take_away(request: HttpRequest, move_id: int, board: Board) -> Any:
     bench = ready(move_id)
     return _out(_changed(bench, lambda held: {k: one for k, one in held.items() if k != board}), bench)
+
+
+@router.put("/moves/{move_id}/gauge/rod", response=GaugeOut)
+def rod(request: HttpRequest, move_id: int, wanted: GaugeRod) -> Any:
+    """How long the program shows the rod to be; without a length it is not known any more."""
+    bench = ready(move_id)
+    row = _row(bench)
+    row.rod = None if wanted.length is None else gauging.rod_of(wanted.length, wanted.unit)
+    row.save(update_fields=["rod"])
+    return _out(row, bench)
 
 
 @router.post("/moves/{move_id}/gauge/read", response=JobOut)

@@ -26,10 +26,11 @@ class GaugeNumber(Schema):
 
 
 class GaugeStrength(GaugeNumber):
-    """Against what glows; ``there`` is whether it came in at all."""
+    """Against what glows; ``there`` is whether it came in at all, ``words`` the formula that explains it."""
 
     label: str
     there: bool
+    words: str = ""
 
 
 class GaugeCurve(Schema):
@@ -54,6 +55,7 @@ class GaugeSurroundings(Schema):
     mirrored: bool
     up: str
     sure: bool
+    confidence: float = 0.0
 
 
 class GaugeLine(Schema):
@@ -78,12 +80,27 @@ class GaugeLies(Schema):
     rms_px: float
 
 
+class GaugeLengths(Schema):
+    """How many times as long as it is the program makes the rod, and what lamps say of it."""
+
+    times: float | None = None
+    words: str = ""
+
+
+class GaugeRod(Schema):
+    """How long the program shows the rod of a metre to be."""
+
+    length: float | None
+    unit: Literal["m", "cm", "mm", "in", "ft"] = "m"
+
+
 class GaugeFound(Schema):
     curve: GaugeCurve
     exposures: list[GaugeExposure]
     strengths: list[GaugeStrength]
     roughness: GaugeNumber | None
     surroundings: GaugeSurroundings | None
+    lengths: GaugeLengths = GaugeLengths()
     lines: list[GaugeLine]
     doubts: list[str]
     boards: list[GaugeLies]
@@ -100,6 +117,7 @@ class GaugeOut(Schema):
     boards: list[BoardOut]
     found: GaugeFound | None
     stale: bool
+    rod: GaugeRod | None
     evidence: dict[str, str]
     used: str
 

@@ -87,6 +87,11 @@ def images_alone(sheet: Sheet) -> bool:
     return not has_geometry(sheet) and speaks(sheet, "none")
 
 
+def kinds_of_image(sheet: Sheet) -> tuple[str, ...]:
+    """Kinds of image that readers of a sheet's formats take."""
+    return LAYOUTS[sheet.layout].images if sheet.layout in LAYOUTS else ()
+
+
 def in_one_piece(sheet: Sheet) -> bool:
     """Whether a sheet's packages are one mesh of everything, that tells no part from another."""
     points = sheet.layout in LAYOUTS and LAYOUTS[sheet.layout].points

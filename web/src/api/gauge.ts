@@ -26,6 +26,10 @@ export const useTakeBoardAway = (id: number) =>
       }),
     ),
   );
+export const useGiveRod = (id: number) =>
+  useChangeOf(id, (rod: NonNullable<Gauge["rod"]>) =>
+    got(api.PUT("/api/moves/{move_id}/gauge/rod", { ...of(id), body: rod })),
+  );
 export const useUseGauge = (id: number) =>
   useChangeOf(
     id,

@@ -2502,6 +2502,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/gauge/rod": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rod
+         * @description How long the program shows the rod to be; without a length it is not known any more.
+         */
+        put: operations["server_moves_api_gauge_rod"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/gauge/read": {
         parameters: {
             query?: never;
@@ -8841,12 +8861,32 @@ export interface components {
             strengths: components["schemas"]["GaugeStrength"][];
             roughness: components["schemas"]["GaugeNumber"] | null;
             surroundings: components["schemas"]["GaugeSurroundings"] | null;
+            /**
+             * @default {
+             *       "times": null,
+             *       "words": ""
+             *     }
+             */
+            lengths: components["schemas"]["GaugeLengths"];
             /** Lines */
             lines: components["schemas"]["GaugeLine"][];
             /** Doubts */
             doubts: string[];
             /** Boards */
             boards: components["schemas"]["GaugeLies"][];
+        };
+        /**
+         * GaugeLengths
+         * @description How many times as long as it is the program makes the rod, and what lamps say of it.
+         */
+        GaugeLengths: {
+            /** Times */
+            times?: number | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /**
          * GaugeLies
@@ -8914,6 +8954,7 @@ export interface components {
             found: components["schemas"]["GaugeFound"] | null;
             /** Stale */
             stale: boolean;
+            rod: components["schemas"]["GaugeRod"] | null;
             /** Evidence */
             evidence: {
                 [key: string]: string;
@@ -8922,8 +8963,22 @@ export interface components {
             used: string;
         };
         /**
+         * GaugeRod
+         * @description How long the program shows the rod of a metre to be.
+         */
+        GaugeRod: {
+            /** Length */
+            length: number | null;
+            /**
+             * Unit
+             * @default m
+             * @enum {string}
+             */
+            unit: "m" | "cm" | "mm" | "in" | "ft";
+        };
+        /**
          * GaugeStrength
-         * @description Against what glows; ``there`` is whether it came in at all.
+         * @description Against what glows; ``there`` is whether it came in at all, ``words`` the formula that explains it.
          */
         GaugeStrength: {
             /** Value */
@@ -8934,6 +8989,11 @@ export interface components {
             label: string;
             /** There */
             there: boolean;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /** GaugeSurroundings */
         GaugeSurroundings: {
@@ -8947,6 +9007,11 @@ export interface components {
             up: string;
             /** Sure */
             sure: boolean;
+            /**
+             * Confidence
+             * @default 0
+             */
+            confidence: number;
         };
         /**
          * GaugeUse
@@ -13035,6 +13100,32 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugeOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_gauge_rod: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GaugeRod"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

@@ -9,6 +9,7 @@ import { CurvePlot } from "./CurvePlot";
 import { Keeping } from "./Keeping";
 import { Numbers } from "./Numbers";
 import { Readings } from "./Readings";
+import { Rod } from "./Rod";
 
 const KINDS = ["gauge", "read gauge"];
 
@@ -82,13 +83,18 @@ function Made({ move, gauge }: { move: Move; gauge: Gauge }) {
           </ul>
         </details>
         <Boards move={move.id} boards={gauge.boards} found={found} />
+        <Rod
+          key={`${gauge.rod?.length ?? ""} ${gauge.rod?.unit ?? ""}`}
+          move={move.id}
+          rod={gauge.rod ?? null}
+        />
       </aside>
       <section aria-label="What they tell" className="overflow-y-auto p-5">
         {found ? (
           <>
             {gauge.stale && (
               <p className="mb-3 border-l-[3px] border-primary pl-2">
-                Pictures have changed since they were read.
+                Pictures, or the rod, have changed since they were read.
               </p>
             )}
             {found.doubts.map((doubt) => (

@@ -12,6 +12,7 @@ export function Numbers({ found }: { found: GaugeFound }) {
             <tr key={one.label} className="border-b border-base-300">
               <th scope="row" className="py-1 text-left font-normal">
                 {one.label}
+                {one.words && <span className="block text-[12px] text-soft">as though {one.words}</span>}
               </th>
               <td className="text-right font-mono">
                 {one.there ? `${one.value.toFixed(3)} ×` : "did not come in"}
@@ -45,6 +46,17 @@ export function Numbers({ found }: { found: GaugeFound }) {
               </td>
             </tr>
           )}
+          {found.lengths?.times != null && (
+            <tr className="border-b border-base-300">
+              <th scope="row" className="py-1 text-left font-normal">
+                Lengths, by the rod
+              </th>
+              <td className="text-right font-mono">
+                {found.lengths.times === 1 ? "right" : `${Number(found.lengths.times.toPrecision(3))} ×`}
+              </td>
+              <td />
+            </tr>
+          )}
           {found.exposures.map((one) => (
             <tr key={one.board} className="border-b border-base-300">
               <th scope="row" className="py-1 text-left font-normal">
@@ -58,7 +70,7 @@ export function Numbers({ found }: { found: GaugeFound }) {
       </table>
       <p className="mt-1 text-[12px] text-soft">
         Strengths are against what glows: exposure and all strengths at once cannot be told apart by a
-        picture. Nor can the size of a unit: it goes into the strength of points and spots.
+        picture. {found.lengths?.words}
       </p>
     </div>
   );
