@@ -128,6 +128,17 @@ class OwnPictures(ServerTest):
         self.assertTrue(ours["sure"])
         self.assertAlmostEqual(found["Environment"]["gain"], 1, places=6)
         self.assertLess(told["after"], told["before"] / 2)
+        self.ask(f"{one}/light", "POST", {"new_lamps": True, "anchor": "environment"})
+        with (
+            mock.patch("trasloco.results.light_matching.QUALITY", Quality(160, 90, 16, 2)),
+            mock.patch("trasloco.outside.new_lamps.MOST", 1),
+        ):
+            self.assertEqual([(job.state, job.refusal) for job in self.work()], [("done", None)])
+        also = self.ask(self.here)["pictures"][0]["matched"]
+        self.assertTrue(also["looked_for_new"])
+        for row in (row for row in also["lamps"] if row["new"]):
+            self.assertEqual(row["decisions"][0]["field"], "lamp")
+            self.assertGreater(row["takes_away"], 0)
         self.ask(f"/moves/{self.move}/decisions", "POST", [*told["decisions"], told["exposure"]])
         taken = Bench(Move.objects.get(id=self.move)).reference()
         self.assertAlmostEqual(taken.lights[lamp].intensity, ours["becomes"], places=3)

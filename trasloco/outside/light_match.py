@@ -10,7 +10,7 @@ of their samples.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -103,15 +103,31 @@ class LightMatch:
 
 
 @dataclass(frozen=True)
-class _Blocks:
+class Blocks:
     """Blocks of pixels: the picture's light (N, 3), how much a change of it counts (N, 3), layers
-    (2, L, N, 3), and which share of each layer's light lies on them (L,).
+    (2, L, N, 3), which share of each layer's light lies on them (L,), and rows and columns (2, N) of the
+    pixels in their middles.
     """
 
     light: Doubles
     weight: Doubles
     layers: Doubles
     seen: Doubles
+    middles: npt.NDArray[np.int64]
+
+    def only(self, which: Mask) -> Blocks:
+        """Some of them, (N,)."""
+        return Blocks(
+            self.light[which],
+            self.weight[which],
+            self.layers[:, :, which],
+            self.seen,
+            self.middles[:, which],
+        )
+
+    def trusted(self, trust: Doubles) -> Blocks:
+        """With weights (N,) on them."""
+        return replace(self, weight=self.weight * trust[:, None])
 
 
 def matched(
@@ -143,7 +159,7 @@ def matched(
 def _by_curve(
     picture: Floats, lamps: Lamps, where: Mask, curve: str, colors: bool, anchor: str
 ) -> LightMatch:
-    blocks = _blocks(picture, lamps, where, curve)
+    blocks = blocks_of(picture, lamps, where, curve)
     if len(blocks.light) < _FEWEST:
         raise Refused(
             "Too little of the picture can be read.",
@@ -198,7 +214,7 @@ def _shares(radiance: Floats, gains: Doubles, where: Mask) -> Doubles:
     return np.asarray(light / max(float(light.sum()), 1e-12))
 
 
-def _blocks(picture: Floats, lamps: Lamps, where: Mask, curve: str) -> _Blocks:
+def blocks_of(picture: Floats, lamps: Lamps, where: Mask, curve: str) -> Blocks:
     """Means over blocks whose pixels all count; what a code is worth there, by the slope of curve and code."""
     height, width = (size // _BLOCK * _BLOCK for size in picture.shape[:2])
     codes = linear_to_srgb(picture)
@@ -217,14 +233,16 @@ def _blocks(picture: Floats, lamps: Lamps, where: Mask, curve: str) -> _Blocks:
     counts = means(where[..., None].astype(np.float32))[:, 0]
     whole = np.abs(layers.mean(axis=0).sum(axis=-1)) @ counts
     seen = np.abs(layers.mean(axis=0)[:, full].sum(axis=-1)).sum(axis=-1) / np.maximum(whole, 1e-30)
-    return _Blocks(light, slope / step, layers[:, :, full], seen)
+    at = np.flatnonzero(full)
+    middles = np.stack(np.divmod(at, width // _BLOCK)) * _BLOCK + _BLOCK // 2
+    return Blocks(light, slope / step, layers[:, :, full], seen, middles)
 
 
 def _codes(light: Doubles, curve: str) -> Doubles:
     return np.asarray(linear_to_srgb(displayed_by(light.astype(np.float32), Shown(curve, 0.0))), np.float64)
 
 
-def _solved(blocks: _Blocks, colors: bool) -> tuple[Doubles, Doubles, float]:
+def _solved(blocks: Blocks, colors: bool) -> tuple[Doubles, Doubles, float]:
     """Gains (L, 3), standard deviations (L,), and what remains, robust against blocks that do not fit."""
     count = blocks.layers.shape[1]
     gains, spread, remains = np.zeros((count, 3)), np.zeros(count), []
@@ -267,7 +285,7 @@ def _least_squares(
     return found, normal
 
 
-def _alike(blocks: _Blocks) -> list[list[int]]:
+def _alike(blocks: Blocks) -> list[list[int]]:
     """By lamp, which others light so alike that the picture cannot tell them apart."""
     first, second = ((half * blocks.weight).reshape(half.shape[0], -1) for half in blocks.layers)
     crossed = (first @ second.T + second @ first.T) / 2

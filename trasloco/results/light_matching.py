@@ -7,6 +7,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from types import MappingProxyType
 from typing import Any
 
 import numpy as np
@@ -15,6 +16,7 @@ from trasloco.decisions.kinds import in_force
 from trasloco.errors import Refused
 from trasloco.light.mixing import BACKDROP, GLOW, SURROUNDINGS, strength_of
 from trasloco.outside.light_match import Lamps, LightMatch, Matched, matched
+from trasloco.outside.new_lamps import NewLamp, find_lamps
 from trasloco.outside.registering import covered
 from trasloco.outside.shrinking import shrunk
 from trasloco.outside.turning import counts, lamps_of, surroundings_turn
@@ -27,6 +29,7 @@ from trasloco.results.name import named
 from trasloco.results.outside import light_png, picture_in
 from trasloco.results.own_pictures import camera_from_json
 from trasloco.results.pages.mixing import label_of, target_of
+from trasloco.results.proposed_lamps import proposed_rows
 from trasloco.results.route import Route
 from trasloco.scene.color import luminance
 from trasloco.scene.model import Decision, Scene
@@ -37,13 +40,15 @@ QUALITY = Quality(480, 270, 48, 4)
 @dataclass(frozen=True)
 class AskedMatch:
     """What is asked: colours of lamps too, the turn of the surroundings too, which lamp stays as strong as it
-    is (the one that gives most light where it is empty), and materials that do not count.
+    is (the one that gives most light where it is empty), materials that do not count, and whether lamps are
+    looked for that are not there.
     """
 
     colors: bool = False
     turn: bool = False
     anchor: str = ""
     leave_out: tuple[str, ...] = ()
+    new_lamps: bool = False
 
 
 @dataclass(frozen=True)
@@ -62,6 +67,7 @@ def asked_match(settings: Mapping[str, Any]) -> AskedMatch:
         bool(settings.get("turn")),
         str(settings.get("anchor") or ""),
         tuple(str(one) for one in left),
+        bool(settings.get("new_lamps")),
     )
 
 
@@ -106,12 +112,30 @@ def match_light(
             part_of(report, 0.0, 0.45),
         )
         scene = route.mended_with([_turn(turned)])
-    ids, made = _layers(route, scene, view, quality, part_of(report, 0.0 if turned is None else 0.45, 0.97))
+    begun = 0.0 if turned is None else 0.45
+    rendered = begun + (0.2 if asked.new_lamps else 0.97 - begun)
+    ids, made = _layers(route, scene, view, quality, part_of(report, begun, rendered))
     seen, sound = shrunk(picture, curve, quality.width, quality.height)
     where = counts(ids, made, sound & covered(reaches, quality.width, quality.height), asked.leave_out)
     lamps = _by_light(route, lamps_of(made))
-    found = matched(seen, lamps, where, curve, asked.colors, asked.anchor)
-    return FoundMatch(_told(route, scene, found, turned, asked.colors), light_png(found.picture))
+    if not asked.new_lamps:
+        found = matched(seen, lamps, where, curve, asked.colors, asked.anchor)
+        return FoundMatch(_told(route, scene, found, turned, asked), light_png(found.picture))
+    with_new = find_lamps(
+        scene,
+        view,
+        quality,
+        seen,
+        made,
+        lamps,
+        where,
+        curve,
+        asked.colors,
+        asked.anchor,
+        part_of(report, rendered, 0.97),
+    )
+    told = _told(route, scene, with_new.match, turned, asked, with_new.lamps)
+    return FoundMatch(told, light_png(with_new.match.picture))
 
 
 def _turn(turn_rad: float) -> Decision:
@@ -153,10 +177,18 @@ def _by_light(route: Route, lamps: Lamps) -> Lamps:
 
 
 def _told(
-    route: Route, scene: Scene, found: LightMatch, turned: float | None, colors: bool
+    route: Route,
+    scene: Scene,
+    found: LightMatch,
+    turned: float | None,
+    asked: AskedMatch,
+    new: Sequence[NewLamp] = (),
 ) -> dict[str, Any]:
-    rows = [_row(route, scene, one, colors) for one in found.lamps]
+    own, others = found.lamps[: len(found.lamps) - len(new)], found.lamps[len(found.lamps) - len(new) :]
+    rows = [_row(route, scene, one, asked.colors) for one in own]
     rows = [row for row in rows if row["target"] or row["strength"] > 0]
+    names = {one.name: f"the new lamp {k + 1}" for k, one in enumerate(others)}
+    rows += proposed_rows(route, scene, new, others, [_doubt(route, one, names) for one in others])
     decisions = [decision for row in rows if row["sure"] for decision in row["decisions"]]
     before = 0.0
     if turned is not None:
@@ -173,6 +205,7 @@ def _told(
         "turned_deg": None if turned is None else math.degrees(math.remainder(turned - before, 2 * math.pi)),
         "exposure": {"target": "proof", "field": "ev100", "value": round(ev100, 2)},
         "decisions": decisions,
+        "looked_for_new": asked.new_lamps,
     }
 
 
@@ -196,10 +229,13 @@ def _row(route: Route, scene: Scene, one: Matched, colors: bool) -> dict[str, An
     }
 
 
-def _doubt(route: Route, one: Matched) -> str:
-    """Why a strength is not to be believed, in words; nothing where it is."""
+def _doubt(route: Route, one: Matched, new: Mapping[str, str] = MappingProxyType({})) -> str:
+    """Why a strength is not to be believed, in words; nothing where it is. ``new`` are lamps that the route
+    does not have, by name.
+    """
     if one.doubt == "alike":
-        return f"lights like {', '.join(label_of(route, name) for name in one.like)}: only their sum is known"
+        like = ", ".join(new.get(name) or label_of(route, name) for name in one.like)
+        return f"lights like {like}: only their sum is known"
     if one.doubt == "unseen":
         return "most of its light is clipped or black in the picture"
     return "the picture hardly shows it" if one.doubt else ""

@@ -109,6 +109,9 @@ class MatchedLampOut(Schema):
     doubt: str
     """Why its strength is not to be believed."""
     decisions: list[DecidesOut]
+    new: bool = False
+    """Whether it is not there yet; then what it takes away of the mean ΔE."""
+    takes_away: float = 0.0
 
 
 class MatchedOut(Schema):
@@ -123,19 +126,21 @@ class MatchedOut(Schema):
     exposure: DecidesOut
     decisions: list[DecidesOut]
     picture: str
+    looked_for_new: bool = False
     current: bool
     """Whether the scene is still as it was matched."""
 
 
 class MatchIn(Schema):
     """How light is matched: colours of lamps too, the turn of the surroundings too, which lamp stays as it
-    is, and materials that do not count.
+    is, materials that do not count, and whether lamps are looked for that are not there.
     """
 
     colors: bool = False
     turn: bool = False
     anchor: Annotated[str, Field(max_length=200)] = ""
     leave_out: Annotated[list[str], Field(max_length=2000)] = []
+    new_lamps: bool = False
 
 
 class OwnPictureOut(Schema):

@@ -9136,6 +9136,16 @@ export interface components {
             doubt: string;
             /** Decisions */
             decisions: components["schemas"]["DecidesOut"][];
+            /**
+             * New
+             * @default false
+             */
+            new: boolean;
+            /**
+             * Takes Away
+             * @default 0
+             */
+            takes_away: number;
         };
         /**
          * MatchedOut
@@ -9159,6 +9169,11 @@ export interface components {
             decisions: components["schemas"]["DecidesOut"][];
             /** Picture */
             picture: string;
+            /**
+             * Looked For New
+             * @default false
+             */
+            looked_for_new: boolean;
             /** Current */
             current: boolean;
         };
@@ -9248,7 +9263,7 @@ export interface components {
         /**
          * MatchIn
          * @description How light is matched: colours of lamps too, the turn of the surroundings too, which lamp stays as it
-         *     is, and materials that do not count.
+         *     is, materials that do not count, and whether lamps are looked for that are not there.
          */
         MatchIn: {
             /**
@@ -9271,6 +9286,11 @@ export interface components {
              * @default []
              */
             leave_out: string[];
+            /**
+             * New Lamps
+             * @default false
+             */
+            new_lamps: boolean;
         };
         /**
          * OwnPixelOut

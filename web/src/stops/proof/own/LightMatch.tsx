@@ -15,6 +15,7 @@ export function LightMatch({ move, picture, job }: { move: number; picture: OwnP
   const decide = useDecide(move);
   const [turn, setTurn] = useState(false);
   const [colors, setColors] = useState(false);
+  const [fresh, setFresh] = useState(false);
   const [anchor, setAnchor] = useState("");
   const [left, setLeft] = useState<string[]>([]);
   const found = picture.matched;
@@ -44,6 +45,10 @@ export function LightMatch({ move, picture, job }: { move: number; picture: OwnP
         <label className="flex items-center gap-1.5">
           <input type="checkbox" checked={colors} onChange={(event) => setColors(event.target.checked)} />
           colours too
+        </label>
+        <label className="flex items-center gap-1.5">
+          <input type="checkbox" checked={fresh} onChange={(event) => setFresh(event.target.checked)} />
+          look for lamps that are missing
         </label>
         {found && (
           <Choice
@@ -82,7 +87,10 @@ export function LightMatch({ move, picture, job }: { move: number; picture: OwnP
         className={`press mt-2 ${found ? "" : "press-main"}`}
         disabled={busy || match.isPending}
         onClick={() =>
-          match.mutate({ picture: picture.id, wanted: { turn, colors, anchor, leave_out: left } })
+          match.mutate({
+            picture: picture.id,
+            wanted: { turn, colors, anchor, leave_out: left, new_lamps: fresh },
+          })
         }
       >
         {found ? "Match it again" : "Match the light"}
@@ -139,10 +147,21 @@ function Solved({
             <tr key={lamp.name} className="h-7 border-t border-base-300 align-top">
               <th scope="row" className="text-left font-normal">
                 {lamp.label}
+                {lamp.new && (
+                  <span className="block text-[12px] text-soft">
+                    takes ΔE {(lamp.takes_away ?? 0).toFixed(1)} away
+                  </span>
+                )}
                 {lamp.doubt && <span className="block text-[12px] text-soft">not sure: {lamp.doubt}</span>}
               </th>
               <td className="text-right font-mono text-[12px] text-soft">{percent(lamp.share)}</td>
-              <td className="text-right font-mono">{strength(lamp.strength)}</td>
+              <td className="text-right font-mono">
+                {lamp.new ? (
+                  <span className="text-[12px] text-soft">not there</span>
+                ) : (
+                  strength(lamp.strength)
+                )}
+              </td>
               <td className="text-right font-mono" title={`× ${lamp.gain.toFixed(3)}`}>
                 {lamp.becomes > 0 ? strength(lamp.becomes) : "off"}
                 <span className="text-[12px] text-soft">
@@ -156,6 +175,9 @@ function Solved({
       </table>
       <p className="mt-2 text-soft">
         {found.turned_deg !== null && `The surroundings lie ${found.turned_deg.toFixed(1)}° further round. `}
+        {found.looked_for_new &&
+          !found.lamps.some((lamp) => lamp.new) &&
+          "No lamp is missing that would bring it clearly nearer. "}
         The picture was taken at {found.ev100.toFixed(1)} EV.
         {!found.current && " The scene has changed since."}
       </p>

@@ -1,0 +1,140 @@
+"""Lamps that a picture asks for: put where they are, by pictures of scenes that had them."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import Any
+from unittest import TestCase, mock
+
+import numpy as np
+from scipy.optimize import nnls
+
+from tests.core.test_lit import route_of
+from tests.outside import VIEW, counter
+from trasloco.outside.lamp_places import explained
+from trasloco.outside.light_match import Lamps
+from trasloco.outside.new_lamps import Found, find_lamps
+from trasloco.outside.showing import Floats, Shown, displayed_by
+from trasloco.outside.turning import lamps_of
+from trasloco.render.flatten import flatten
+from trasloco.render.picture import Picture, Quality, render
+from trasloco.results.proposed_lamps import proposed_rows
+from trasloco.scene.color import linear_to_srgb, luminance, srgb_to_linear
+from trasloco.scene.lit import Light
+from trasloco.scene.model import Decision, Doubles, Node, Scene
+from trasloco.scene.transforms import looking
+
+QUALITY = Quality(240, 135, 24, 3)
+WARM = (1.0, 0.8, 0.5)
+
+
+def with_lamp(given: Scene, light: Light, matrix: Doubles) -> Scene:
+    return replace(
+        given,
+        lights={**given.lights, light.id: light},
+        nodes={**given.nodes, "part:x": Node("part:x", "x", None, matrix, light=light.id)},
+    )
+
+
+def photographed(given: Scene) -> Floats:
+    """In eight bits, by a curve, with other random numbers; display light."""
+    light = render(flatten(given), VIEW, replace(QUALITY, samples=48, seed=7)).radiance
+    stops = -math.log2(float(np.percentile(light, 95)))
+    codes = np.round(linear_to_srgb(displayed_by(light, Shown("filmic", stops))) * 255) / 255
+    return srgb_to_linear(codes.astype(np.float32))
+
+
+def looked_for(given: Scene, picture: Floats, curve: str = "") -> Found:
+    made = render(flatten(given, "apart"), VIEW, QUALITY)
+    lamps = lamps_of(made) if made.layers is not None else _no_light(made)
+    return find_lamps(given, VIEW, QUALITY, picture, made, lamps, made.ids[..., 0] >= 0, curve)
+
+
+def _no_light(made: Picture) -> Lamps:
+    return Lamps(("none",), np.zeros((2, 1, *made.even.shape), np.float32))
+
+
+class Missing(TestCase):
+    def test_a_sun_is_found_by_its_shadows_and_a_point_by_its_light(self) -> None:
+        toward = np.array([0.35, 0.8, 0.4]) / np.linalg.norm([0.35, 0.8, 0.4])
+        sun = Light("light:x", "x", "sun", intensity=6.0, color=WARM)
+        given = counter(1)
+        found = looked_for(given, photographed(with_lamp(given, sun, looking(list(5 * toward), (0, 0, 0)))))
+        (lamp,) = found.lamps
+        self.assertEqual(lamp.light.kind, "sun")
+        self.assertLess(math.degrees(math.acos(min(float(lamp.matrix[:3, 2] @ toward), 1.0))), 2.0)
+        self._is_the_lamp(found, sun)
+
+        place = np.array([-0.8, 1.4, 1.0])
+        point = Light("light:x", "x", "point", intensity=7.0, color=WARM)
+        given = counter(2)
+        found = looked_for(
+            given, photographed(with_lamp(given, point, looking(list(place), (0.0, 0.0, 0.1))))
+        )
+        (lamp,) = found.lamps
+        self.assertEqual(lamp.light.kind, "point")
+        self.assertLess(float(np.linalg.norm(lamp.matrix[:3, 3] - place)), 0.1)
+        self._is_the_lamp(found, point)
+
+    def _is_the_lamp(self, found: Found, meant: Light) -> None:
+        """As strong as it was against the lamps that are there, and of its colour."""
+        others = [one.gain for one in found.match.lamps[:-1] if one.share > 0.05]
+        strength = found.match.lamps[-1].gain / float(np.median(others))
+        self.assertAlmostEqual(
+            strength / (meant.intensity * float(luminance(np.array(meant.color)))), 1, delta=0.1
+        )
+        color = np.array(found.lamps[0].light.color)
+        np.testing.assert_allclose(color / color[0], np.array(meant.color) / meant.color[0], atol=0.06)
+        self.assertLess(found.match.after, 0.9 * found.lamps[0].before)
+
+    def test_where_none_is_missing_none_is_proposed(self) -> None:
+        given = counter(3)
+        dimmed = replace(
+            given, lights={id: replace(one, intensity=one.intensity / 3) for id, one in given.lights.items()}
+        )
+        self.assertEqual(looked_for(dimmed, photographed(given)).lamps, ())
+
+    def test_a_dark_stage_is_lit(self) -> None:
+        given = replace(counter(1), lights={}, environment=None)
+        given = replace(given, nodes={id: replace(n, light=None) for id, n in given.nodes.items()})
+        materials = {
+            id: replace(m, inputs={k: v for k, v in m.inputs.items() if k != "emission"})
+            for id, m in given.materials.items()
+        }
+        given = replace(given, materials=materials)
+        place = np.array([0.9, 1.6, 1.2])
+        point = Light("light:x", "x", "point", intensity=9.0)
+        picture = photographed(with_lamp(given, point, looking(list(place), (0.0, 0.0, 0.1))))
+        (lamp,) = looked_for(given, picture, "filmic").lamps
+        self.assertLess(float(np.linalg.norm(lamp.matrix[:3, 3] - place)), 0.15)
+
+
+class Solving(TestCase):
+    def test_what_weights_explain_is_what_a_library_finds(self) -> None:
+        rng = np.random.default_rng(3)
+        for _ in range(5):
+            a, y = rng.normal(size=(40, 6)), rng.normal(size=40) + 1
+            _, left = nnls(a, y)
+            self.assertAlmostEqual(float(y @ y) - explained(a.T @ a, a.T @ y), left**2, places=6)
+
+
+class Decided(TestCase):
+    def test_what_is_decided_is_the_lamp_that_was_found(self) -> None:
+        route = route_of(counter(1))
+        matrix = looking((1.0, 2.0, 3.0), (0.0, 0.5, 0.0))
+        light = Light("light:new", "new", "point", (1.2, 0.9, 0.6), 1.0, radius_m=0.07)
+        lamp: Any = mock.Mock(matrix=matrix, light=light, before=3.0, after=1.0)
+        one: Any = mock.Mock(gain=5.0, unsure=0.1, share=0.4, color=(1.0, 1.0, 1.0), sure=True)
+        one.name = "new 1"
+        (row,) = proposed_rows(route, route.reference(), [lamp], [one], [""])
+        self.assertTrue(row["new"])
+        made = route.mended_with([Decision(d["target"], d["field"], d["value"]) for d in row["decisions"]])
+        (id,) = set(made.lights) - set(route.reference().lights)
+        got = made.lights[id]
+        (node,) = (node for node in made.nodes.values() if node.light == id)
+        np.testing.assert_allclose(made.world_matrices()[node.id], matrix, atol=1e-6)
+        self.assertEqual((got.kind, got.radius_m), ("point", 0.07))
+        sent, meant = np.array(got.color) * got.intensity, np.array(light.color) * 5.0
+        bright = float(luminance(np.array(light.color)))
+        np.testing.assert_allclose(sent, meant / bright, rtol=1e-6)  # one candela of it is white's brightness

@@ -1,0 +1,258 @@
+"""Lamps that a picture asks for and a scene does not have: likely ones are rendered, with everything that light
+does, moved until the picture is nearest, and proposed where that is clearly nearer.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from scipy import ndimage
+from scipy.optimize import least_squares
+
+from trasloco.outside.lamp_places import Candidate, Ground, Kind, about, candidates, ground_of, reach_of
+from trasloco.outside.light_match import Lamps, LightMatch, Mask, matched
+from trasloco.outside.showing import Shown, displayed_by, undisplayed
+from trasloco.progress import Progress, part_of, silent
+from trasloco.render.flatten import flatten
+from trasloco.render.picture import Floats, Picture, Quality, View, render
+from trasloco.scene.color import linear_to_srgb, luminance
+from trasloco.scene.lit import Light
+from trasloco.scene.model import Doubles, Node, Scene
+from trasloco.scene.transforms import looking
+
+MOST = 3
+"""Lamps that are proposed at once at most."""
+_BETTER, _LEAST_GAIN, _LEAST_SHARE = 0.93, 0.15, 0.005
+"""A lamp is proposed that leaves at most this share of the mean ΔE, takes away so much of it, and gives such a
+share of the light.
+"""
+_CHANNELS = ("new red", "new green", "new blue")
+_POINTLIKE, _LARGEST, _PROMISING = 0.01, 0.4, 0.95
+"""The size below which a lamp has none, the largest one, and what a candidate may leave at most for it to be
+rendered.
+"""
+_TRIED, _FIRST_STEPS, _STEPS = Quality(200, 112, 12, 4), 3, 8
+"""How a lamp is rendered to be tried, how many steps each kind is taken, and how many the better one then."""
+_SOFT_PX, _USUAL_OFF, _DIFFERS = 1.0, 0.02, 0.02
+"""By how much codes are softened that are compared, from how far apart on they count less, and the difference
+that slopes are taken over.
+"""
+
+
+@dataclass(frozen=True)
+class NewLamp:
+    """A lamp that is not there.
+
+    Attributes:
+        matrix: (4, 4) from it to the world; it shines along its -Z. light: of one lux or candela.
+        before, after: what the picture and the scene lie apart in mean ΔE without and with it.
+    """
+
+    matrix: Doubles
+    light: Light
+    before: float
+    after: float
+
+
+@dataclass(frozen=True)
+class Found:
+    """Lamps that are proposed, the light of all lamps (those among them last), and what comes of it."""
+
+    lamps: tuple[NewLamp, ...]
+    layers: Lamps
+    match: LightMatch
+
+
+def find_lamps(
+    scene: Scene,
+    view: View,
+    quality: Quality,
+    picture: Floats,
+    made: Picture,
+    lamps: Lamps,
+    where: Mask,
+    curve: str,
+    colors: bool = False,
+    anchor: str = "",
+    progress: Progress = silent,
+) -> Found:
+    """Look for lamps that are missing.
+
+    Args:
+        picture: (H, W, 3) display light. made: the scene as it was rendered in that size, with ``lamps`` its
+            layers. where: (H, W) pixels that count.
+
+    Raises:
+        Refused: too little of the picture says anything.
+    """
+    match = matched(picture, lamps, where, curve, colors, anchor)
+    first = max(match.lamps, key=lambda one: one.share)
+    # A lamp that is not there yet is nothing to hold the others to.
+    anchor = anchor or (first.name if first.share > 0 and first.gain > 0 else "")
+    found: list[NewLamp] = []
+    for turn in range(MOST):
+        here = part_of(progress, turn / MOST, (turn + 1) / MOST)
+        here(0.0, "looking for lamps that are missing")
+        ground = ground_of(scene, view, picture, made, lamps, where, match.shown.curve)
+        trial = Trial(scene, view, quality, picture, lamps, where, match.shown.curve, colors)
+        ways = candidates(scene, ground)
+        if ways[0].left > _PROMISING:
+            break
+        light, matrix = trial.closest(ways, ground, part_of(here, 0.2, 0.95))
+        layer = _alone(scene, light, matrix, view, quality)
+        light, layer = _colored(
+            light, layer, matched(picture, _by_channel(lamps, layer), where, match.shown.curve, colors)
+        )
+        wider = Lamps(
+            (*lamps.names, f"new {turn + 1}"), np.concatenate([lamps.halves, layer[:, None]], axis=1)
+        )
+        other = matched(picture, wider, where, match.shown.curve, colors, anchor)
+        if not _worth(match, other):
+            break
+        found.append(NewLamp(matrix, light, match.after, other.after))
+        lamps, match = wider, other
+    return Found(tuple(found), lamps, match)
+
+
+@dataclass(frozen=True)
+class Trial:
+    """A smaller picture, and the light of all that is there, by which a lamp is tried as it is rendered."""
+
+    scene: Scene
+    view: View
+    quality: Quality
+    picture: Floats
+    lamps: Lamps
+    where: Mask
+    curve: str
+    colors: bool
+
+    @cached_property
+    def small(self) -> tuple[Quality, Floats, Lamps, Mask]:
+        """All of it in blocks of pixels."""
+        step = max(round(self.quality.width / _TRIED.width), 1)
+        high, wide = (side // step for side in self.picture.shape[:2])
+
+        def less(values: Any) -> Any:
+            cut = values[..., : high * step, : wide * step, :]
+            return cut.reshape(*cut.shape[:-3], high, step, wide, step, -1).mean(axis=(-4, -2))
+
+        light = less(undisplayed(self.picture, self.curve))
+        shown = displayed_by(light.astype(np.float32), Shown(self.curve, 0.0))
+        halves = less(self.lamps.halves).astype(np.float32)
+        where = less(self.where[..., None].astype(np.float32))[..., 0] == 1
+        return replace(_TRIED, width=wide, height=high), shown, Lamps(self.lamps.names, halves), where
+
+    def off(self, light: Light, matrix: Doubles) -> Doubles:
+        """How far codes lie apart with a lamp like this, of whatever colour and strength: of every place."""
+        quality, shown, lamps, where = self.small
+        layer = _alone(self.scene, light, matrix, self.view, quality)
+        made = matched(shown, _by_channel(lamps, layer), where, self.curve, self.colors).picture
+        apart = ndimage.gaussian_filter(linear_to_srgb(made) - linear_to_srgb(shown), (_SOFT_PX, _SOFT_PX, 0))
+        return np.asarray(apart[where], np.float64).ravel()
+
+    def closest(self, ways: Sequence[Candidate], ground: Ground, progress: Progress) -> tuple[Light, Doubles]:
+        """A lamp moved about each start, and made larger or smaller, until least is left: each kind a little,
+        then the better one to the end (least squares by Levenberg and Marquardt, robust).
+        """
+        done, most = 0, (len(ways) * _FIRST_STEPS + _STEPS) * 5
+
+        def searched(one: Candidate, start: Doubles | None, steps: int) -> tuple[float, Doubles]:
+            place, first, reach = about(one.kind, one.at, ground)
+
+            def off(x: Doubles) -> Doubles:
+                nonlocal done
+                done += 1
+                progress(min(done / most, 1.0), f"trying a {one.kind}")
+                return self.off(*_lamp(one.kind, place((x - 1) * reach), _size((x - 1) * reach), ground))
+
+            ask: Any = least_squares
+            found = ask(
+                off,
+                1 + first / reach if start is None else start,
+                loss="soft_l1",
+                f_scale=_USUAL_OFF,
+                diff_step=_DIFFERS,
+                max_nfev=steps,
+                xtol=1e-3,
+                ftol=1e-3,
+            )
+            return float(found.cost), np.asarray(found.x, np.float64)
+
+        firsts = [searched(one, None, _FIRST_STEPS) for one in ways]
+        best = min(range(len(ways)), key=lambda k: firsts[k][0])
+        one = ways[best]
+        _, x = searched(one, firsts[best][1], _STEPS)
+        place, _, reach = about(one.kind, one.at, ground)
+        x = (x - 1) * reach
+        return _lamp(one.kind, place(x), _size(x) if _size(x) > _POINTLIKE else 0.0, ground)
+
+
+def _size(x: Doubles) -> float:
+    return float(np.clip(x[-1], 0.0, _LARGEST))
+
+
+def _by_channel(lamps: Lamps, layer: Floats) -> Lamps:
+    """Lamps and one more (2, H, W, 3) whose colour is not known: as three, of red, green and blue light alone."""
+    each = layer[:, None] * np.eye(3, dtype=np.float32)[None, :, None, None]
+    return Lamps((*lamps.names, *_CHANNELS), np.concatenate([lamps.halves, each], axis=1))
+
+
+def _colored(light: Light, layer: Floats, found: LightMatch) -> tuple[Light, Floats]:
+    """A lamp and its layer in the colour that was found, of luminance one."""
+    color = np.array([one.gain for one in found.lamps[-3:]], np.float32)
+    bright = float(luminance(color))
+    if bright <= 0:
+        return light, layer
+    r, g, b = (float(v / bright) for v in color)
+    return replace(light, color=(r, g, b)), layer * np.array([r, g, b], np.float32)
+
+
+def _worth(before: LightMatch, after: LightMatch) -> bool:
+    gain = before.after - after.after
+    return (
+        after.after <= _BETTER * before.after
+        and gain >= _LEAST_GAIN
+        and after.lamps[-1].share >= _LEAST_SHARE
+        and after.lamps[-1].gain > 0
+    )
+
+
+def _lamp(kind: Kind, place: Doubles, size: float, ground: Ground) -> tuple[Light, Doubles]:
+    """A lamp of one lux or candela, and where it stands; ``size`` is its radius as a share of its distance, of a
+    sun the tangent of half its angle.
+    """
+    middle = ground.places.mean(axis=0)
+    if kind == "sun":
+        stands = middle + place * 2 * reach_of("point", ground)
+        light = Light("light:new", "new", "sun", intensity=1.0, angle_rad=2 * math.atan(size))
+        return light, looking(stands.tolist(), (stands - place).tolist())
+    radius = size * float(np.linalg.norm(place - middle))
+    light = Light("light:new", "new", "point", intensity=1.0, radius_m=radius)
+    return light, looking(place.tolist(), middle.tolist())
+
+
+def _alone(scene: Scene, light: Light, matrix: Doubles, view: View, quality: Quality) -> Floats:
+    """(2, H, W, 3) halves of a view in the light of a new lamp alone."""
+    materials = {
+        id: replace(one, inputs={name: held for name, held in one.inputs.items() if name != "emission"})
+        for id, one in scene.materials.items()
+    }
+    nodes = {
+        id: node if node.light is None else replace(node, light=None) for id, node in scene.nodes.items()
+    }
+    made = replace(
+        scene,
+        nodes={**nodes, "part:new": Node("part:new", "new", None, matrix, light=light.id)},
+        materials=materials,
+        lights={light.id: light},
+        environment=None,
+        backdrop=None,
+    )
+    picture = render(flatten(made), view, quality)
+    return np.stack([picture.even, picture.odd])

@@ -1,0 +1,75 @@
+"""Lamps that a picture asks for and a scene does not have, as they are told and decided."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from trasloco.light.round_subject import next_lamp, subject_of
+from trasloco.outside.light_match import Matched
+from trasloco.outside.new_lamps import NewLamp
+from trasloco.results.route import Route
+from trasloco.scene.model import Decision, Scene
+
+_KINDS = {"sun": "a sun", "point": "a point"}
+
+
+def proposed_rows(
+    route: Route, scene: Scene, lamps: Sequence[NewLamp], found: Sequence[Matched], doubts: Sequence[str]
+) -> list[dict[str, Any]]:
+    """A row for each lamp, as :class:`Matched` found it; its strength is in lux or candela."""
+    taken = [decision.target for decision in route.decisions]
+    rows = []
+    for lamp, one, doubt in zip(lamps, found, doubts, strict=True):
+        id = next_lamp(taken)
+        taken.append(id)
+        rows.append(
+            {
+                "name": one.name,
+                "label": f"New: {_KINDS[lamp.light.kind]}, {_where(scene, lamp)}",
+                "target": id,
+                "strength": 1.0,
+                "becomes": one.gain,
+                "gain": one.gain,
+                "unsure": one.unsure,
+                "share": one.share,
+                "color": [float(v) for v in np.array(lamp.light.color) * one.color],
+                "sure": one.sure,
+                "doubt": doubt,
+                "decisions": [
+                    {"target": each.target, "field": each.field, "value": each.value}
+                    for each in _decisions(id, lamp, one)
+                ],
+                "new": True,
+                "takes_away": lamp.before - lamp.after,
+            }
+        )
+    return rows
+
+
+def _where(scene: Scene, lamp: NewLamp) -> str:
+    middle, _ = subject_of(scene)
+    away = lamp.matrix[:3, 2] if lamp.light.kind == "sun" else lamp.matrix[:3, 3] - middle
+    far = float(np.linalg.norm(away))
+    height = math.degrees(math.asin(float(np.clip(away[1] / max(far, 1e-9), -1, 1))))
+    round_deg = math.degrees(math.atan2(away[0], -away[2]))  # as lamps stand round the subject
+    said = f"{round_deg:.0f}° round, {height:.0f}° high"
+    return said if lamp.light.kind == "sun" else f"{said}, {far:.1f} m off"
+
+
+def _decisions(id: str, lamp: NewLamp, one: Matched) -> list[Decision]:
+    light = lamp.light
+    tinted = np.array(light.color) * one.color
+    made = [
+        Decision(id, "lamp", {"kind": light.kind, "name": "From the picture", "intensity": one.gain}),
+        Decision(id, "lamp_color", [float(v) for v in tinted]),
+        Decision(id, "lamp_place", [float(v) for v in lamp.matrix.ravel()]),
+    ]
+    if light.kind == "sun":
+        made.append(Decision(id, "angle_deg", math.degrees(max(light.angle_rad, math.radians(0.01)))))
+    else:
+        made.append(Decision(id, "radius_m", light.radius_m))
+    return made
