@@ -88,7 +88,7 @@ class AtOut(Schema):
 class DecidesOut(Schema):
     target: str
     field: str
-    value: float | list[float]
+    value: float | list[float] | dict[str, float | str]
 
 
 class MatchedLampOut(Schema):

@@ -9045,7 +9045,9 @@ export interface components {
             /** Field */
             field: string;
             /** Value */
-            value: number | number[];
+            value: number | number[] | {
+                [key: string]: number | string;
+            };
         };
         /**
          * FoundCameraOut
