@@ -70,5 +70,6 @@ def take_back(job: Job, report: Progress) -> None:
     delivered = {path: get_blob(entry["blob"]) for path, entry in row.files.items()}
     returned = {path: get_blob(blob) for path, blob in job.settings["files"].items()}
     with bounded():
-        found = way_back.came_back(bench, delivered, returned, report)
-    Job.objects.filter(id=job.id).update(result={"came": found})
+        found, images = way_back.came_back(bench, delivered, returned, report)
+    kept = {path: put_blob(data) for path, data in images.items()}
+    Job.objects.filter(id=job.id).update(result={"came": found, "images": kept})

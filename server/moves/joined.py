@@ -10,12 +10,18 @@ from trasloco.results.records import Decision
 
 
 def decisions_of(bench: Bench, use: dict[str, Any]) -> list[Decision]:
-    """An image read by an input (``target``, ``path``), or a kept material (``paths``) on a ``slot`` or under
+    """An image read by an input (``target``, ``path``), several by theirs with channels and inversion
+    (``images``), or a kept material (``paths``) on a ``slot`` or under
     a ``name`` of its own, worn by ``on`` and ``faces``.
 
     Raises:
         Refused: it did not arrive as what it is to be, or its target is gone.
     """
+    if "images" in use:
+        return [
+            acts.read_so(bench, one["target"], one["path"], one["channels"], one["invert"])
+            for one in use["images"]
+        ]
     if "path" in use:
         return acts.using(bench, use["target"], use["path"])
     if use["slot"] is not None:

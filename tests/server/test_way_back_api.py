@@ -6,6 +6,9 @@ import io
 import json
 import zipfile
 
+import numpy as np
+from PIL import Image
+
 from tests.server.making import ServerTest
 
 
@@ -49,6 +52,29 @@ class WayBack(ServerTest):
         (cloth,) = (entry for entry in again["materials"] if entry["slot"] == "cloth")
         self.assertEqual(cloth["values"]["clearcoat"], 0.125)
         self.assertFalse(self.ask(f"{self.here}/came-back")["current"])
+
+    def test_an_image_that_was_painted_over_joins_the_delivery_and_arrives_as_painted(self) -> None:
+        files = self.package()
+        path = "media/leaf-color.png"
+        with Image.open(io.BytesIO(files[path])) as image:
+            codes = np.array(image)
+        codes[2:6, 1:5, :3] = (200, 40, 90)
+        out = io.BytesIO()
+        Image.fromarray(codes).save(out, "png")
+        self.give({path: out.getvalue()})
+        told = self.ask(f"{self.here}/came-back")
+        (at,) = (n for n, one in enumerate(told["came"]) if one["image"])
+        self.assertIn("painted over", told["came"][at]["after"])
+        self.ask(f"{self.here}/came-back/images", "POST", {"rows": [999]}, expect=422)
+        self.ask(f"{self.here}/came-back/images", "POST", {"rows": [at]})
+        (job,) = self.work()
+        self.assertEqual(job.state, "done", job.refusal)
+        listed = self.ask(f"{self.here}/files")
+        self.assertEqual(listed["revisions"][0]["number"], 2)
+        self.assertIn(told["came"][at]["image"]["path"], [one["path"] for one in listed["files"]])
+        with Image.open(io.BytesIO(self.package()[path])) as image:
+            again = np.array(image)
+        np.testing.assert_allclose(again.astype(int), codes.astype(int), atol=2)
 
     def test_the_whole_package_in_an_archive_below_a_folder_says_the_same(self) -> None:
         files = self.package()

@@ -18,6 +18,7 @@ from trasloco.fit.model import Crossing, Plan
 from trasloco.fit.tree import left_behind, names_there
 from trasloco.inputs.table import INPUTS
 from trasloco.outside.came import Came
+from trasloco.outside.images_back import image_back
 from trasloco.outside.inverse import number_before, placing_of
 from trasloco.outside.only_told import laid_otherwise, only_told, other_lamp
 from trasloco.scene.color import linear_to_srgb
@@ -244,8 +245,11 @@ class _Look:
         if differs and self._says_the_same(name, was, now):
             return
         if pictures[0] != pictures[1]:
-            why = "Bring the image in under Files and choose it in Fit; its channels went through steps."
-            yield Came("image", material.id, material.name, label, "as sent", "painted over", (), why)
+            back, why = image_back(
+                self.reference, self.plan, crossing, (self.sent, was), (self.returned, now)
+            )
+            said = "painted over" if back is None else f"{back.share:.1%} of it painted over"
+            yield Came("image", material.id, material.name, label, "as sent", said, (), why, back)
         if _near(was.factor, now.factor):
             return
         words = [" ".join(f"{v:.4g}" for v in given.factor) for given in (was, now)]

@@ -203,6 +203,16 @@ def using_image(route: Route, target: str, image: str) -> list[Decision]:
     return list(put_by_hand(scene, material, name, image))
 
 
+def read_so(route: Route, target: str, path: str, channels: str, invert: bool) -> Decision:
+    """A file of the delivery read by an input through these channels. Raises Refused where it did not arrive as
+    an image.
+    """
+    found = next((i for i in route.received().scene.images.values() if i.path == path), None)
+    if found is None or not found.usable:
+        raise Refused("It is no image that can be read.", path, "It stays with the delivery.")
+    return Decision(target, "image", {"image": found.id, "channels": channels, "invert": invert})
+
+
 def using(route: Route, target: str, path: str) -> list[Decision]:
     """A file of the delivery read by an input, through the channels that were read before.
 

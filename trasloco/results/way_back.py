@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import posixpath
 from collections.abc import Mapping
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
 from trasloco.decisions.kinds import in_force, on_the_wire
@@ -16,14 +16,16 @@ from trasloco.handover.packing import Package
 from trasloco.move import arrive
 from trasloco.outside.way_back import way_back
 from trasloco.progress import Progress, silent
+from trasloco.results.coming_in import safe_path, unlike
 from trasloco.results.delivering import PAPERS
 from trasloco.results.route import Route
 
 
 def came_back(
     route: Route, delivered: Mapping[str, bytes], returned: Mapping[str, bytes], report: Progress = silent
-) -> list[dict[str, Any]]:
-    """What is different, as plain values, decisions as they are on the wire.
+) -> tuple[list[dict[str, Any]], dict[str, bytes]]:
+    """What is different, as plain values, decisions as they are on the wire; and files of images for the source,
+    by path.
 
     Raises:
         Refused: what came back is no package of the destination's layout.
@@ -35,7 +37,22 @@ def came_back(
     report(0.6, "comparing")
     placed = [one.target for one in in_force(route.decisions) if one.field == "place"]
     found = way_back(route.reference(), route.landed().plan, sent, back, route.destination, placed)
-    return [{**asdict(one), "decisions": [on_the_wire(d) for d in one.decisions]} for one in found]
+    files: dict[str, bytes] = {}
+    rows = []
+    for one in found:
+        image = None
+        if one.image is not None:
+            path = unlike(safe_path(one.image.path), files)
+            files[path] = one.image.data
+            image = {
+                "path": path,
+                "target": one.image.target,
+                "channels": one.image.channels,
+                "invert": one.image.invert,
+            }
+        told = asdict(replace(one, image=None))
+        rows.append({**told, "decisions": [on_the_wire(d) for d in one.decisions], "image": image})
+    return rows, files
 
 
 def _as_delivered(delivered: Mapping[str, bytes], returned: Mapping[str, bytes]) -> dict[str, bytes]:

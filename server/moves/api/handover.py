@@ -10,11 +10,12 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import File, Form, Router, UploadedFile
 
+from server.accounts.access import person_of
 from server.moves import desk, jobs, rows
 from server.moves.api.asking import blob, png, ready
 from server.moves.api.deciding import take
 from server.moves.comparing import changes_between, changes_of_revision
-from server.moves.files import keep_files
+from server.moves.files import keep_files, next_revision
 from server.moves.models import Handover, Revision
 from server.moves.schemas.handover import (
     AccountsOut,
@@ -24,8 +25,9 @@ from server.moves.schemas.handover import (
     HandedBack,
     HandoverOut,
     PackingListOut,
+    RowsIn,
 )
-from server.moves.schemas.moves import JobOut
+from server.moves.schemas.moves import JobOut, MoveOut
 from server.moves.store import get_blob
 from trasloco.errors import Refused
 from trasloco.results.delivering import list_in
@@ -126,6 +128,25 @@ def take_back(
         raise Refused("Nothing was delivered yet.", bench.move.name, "Deliver first.")
     kept = keep_files(files, paths)
     return desk.job_out(jobs.start(bench.move, "way back", {"handover": row.id, "files": kept}))
+
+
+@router.post("/moves/{move_id}/came-back/images", response=MoveOut)
+def take_images(request: HttpRequest, move_id: int, wanted: RowsIn) -> Any:
+    """Images that were painted over join the delivery as the source would have them, and are read where they
+    were read there once they are received.
+    """
+    move = ready(move_id).move
+    job = move.jobs.filter(kind="way back", state="done").order_by("-id").first()
+    rows = dict(enumerate(job.result.get("came", []))) if job is not None else {}
+    images = [rows[n]["image"] for n in wanted.rows if n in rows and rows[n].get("image")]
+    if job is None or not images:
+        raise Refused("None of these is an image that came back.", move.name, "Reload the page.")
+    kept = job.result["images"]
+    person = person_of(request)
+    by = {"by": person.pk} if person is not None else {}
+    files = {one["path"]: kept[one["path"]] for one in images}
+    next_revision(move, lambda held: {**held, **files}, {"use": {"images": images, **by}})
+    return desk.move_out(move, person)
 
 
 @router.get("/handovers/{handover_id}/report")

@@ -106,6 +106,19 @@ class ChangesOut(Schema):
     idle: int = 0
 
 
+class ImageBackOut(Schema):
+    """An image that was painted over, as a file for the source, and the input that is to read it."""
+
+    path: str
+    target: str
+
+
+class RowsIn(Schema):
+    """Rows of what came back, by their numbers."""
+
+    rows: Annotated[list[Annotated[int, Field(ge=0)]], Field(max_length=10_000)]
+
+
 class CameOut(Schema):
     """A difference of a package that came back; ``item`` is empty for what is new, ``why`` says why there is
     no decision.
@@ -119,6 +132,7 @@ class CameOut(Schema):
     after: str
     decisions: list[DecisionRowOut]
     why: str
+    image: ImageBackOut | None = None
 
 
 class CameBackOut(Schema):

@@ -25,4 +25,8 @@ def _apply(plane: Plane, step: Step, order: Order) -> Plane:
     return replace(plane, texels=turn_green(plane.texels))
 
 
-KIND = Kind("green", plan=_plan, apply=_apply, whole_codes=True)
+def _undo(plane: Plane, step: Step, order: Order, before: Plane) -> Plane:
+    return replace(plane, texels=turn_green(plane.texels))
+
+
+KIND = Kind("green", plan=_plan, apply=_apply, whole_codes=True, undo=_undo)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
+
 from trasloco.fit.draft import Draft
 from trasloco.fit.formulas.codes import invert
 from trasloco.fit.model import Step
@@ -12,6 +14,9 @@ from trasloco.fit.steps.step import Kind
 from trasloco.fit.way import Way
 from trasloco.scene.color import roughness_of_gloss
 from trasloco.scene.images import unit_floats
+
+_STEPS = 4097
+"""At how many values of gloss a curve is gone back."""
 
 
 def _plan(draft: Draft, way: Way) -> Draft:
@@ -34,4 +39,14 @@ def _apply(plane: Plane, step: Step, order: Order) -> Plane:
     return replace(plane, texels=roughness_of_gloss(unit_floats(plane.texels), curve, step.settings["top"]))
 
 
-KIND = Kind("invert", plan=_plan, apply=_apply, whole_codes=True)
+def _undo(plane: Plane, step: Step, order: Order, before: Plane) -> Plane:
+    """Gloss of roughness; by a curve, which falls from end to end, the gloss that comes nearest."""
+    curve = step.settings.get("curve", "linear")
+    if curve == "linear":
+        return replace(plane, texels=invert(plane.texels))
+    gloss = np.linspace(1, 0, _STEPS)
+    roughness = roughness_of_gloss(gloss, curve, step.settings["top"])
+    return replace(plane, texels=np.interp(unit_floats(plane.texels), roughness, gloss).astype(np.float32))
+
+
+KIND = Kind("invert", plan=_plan, apply=_apply, whole_codes=True, undo=_undo)

@@ -28,4 +28,12 @@ def _apply(plane: Plane, step: Step, order: Order) -> Plane:
     return replace(plane, texels=np.clip(lifted, 0, 1).astype(np.float32))
 
 
-KIND = Kind("lift", plan=_plan, apply=_apply)
+def _undo(plane: Plane, step: Step, order: Order, before: Plane) -> Plane | None:
+    floor = np.float32(step.settings["floor"])
+    if floor >= 1:
+        return None
+    lowered = (unit_floats(plane.texels) - floor) / (1 - floor)
+    return replace(plane, texels=np.clip(lowered, 0, 1).astype(np.float32))
+
+
+KIND = Kind("lift", plan=_plan, apply=_apply, undo=_undo)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from trasloco.fit.draft import Draft
 from trasloco.fit.formulas import codes as do
 from trasloco.fit.model import Step
@@ -24,4 +26,13 @@ def _apply(plane: Plane, step: Step, order: Order) -> Plane:
     return Plane(do.multiply(plane.texels, tuple(step.settings["factor"]), plane.encoding, target), target)
 
 
-KIND = Kind("multiply", plan=_plan, apply=_apply)
+def _undo(plane: Plane, step: Step, order: Order, before: Plane) -> Plane | None:
+    """Divided; what was multiplied by nothing is not known."""
+    factor = np.asarray(step.settings["factor"], np.float32)
+    if (factor <= 0).any():
+        return None
+    scale = factor if plane.texels.ndim == 3 and len(factor) == 3 else factor[0]
+    return Plane(do.encode_values(plane.linear() / scale, before.encoding), before.encoding)
+
+
+KIND = Kind("multiply", plan=_plan, apply=_apply, undo=_undo)

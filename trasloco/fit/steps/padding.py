@@ -48,4 +48,6 @@ def _apply(plane: Plane, step: Step, order: Order) -> Plane:
     return replace(plane, texels=padded(plane.texels, seen_texels(order, step, plane.texels.shape[:2])))
 
 
-KIND = Kind("pad", plan=_plan, apply=_apply, whole_codes=True, reads_others=True, seen=seen_texels)
+KIND = Kind(
+    "pad", plan=_plan, apply=_apply, whole_codes=True, reads_others=True, seen=seen_texels, stays=True
+)

@@ -37,4 +37,4 @@ def _apply(plane: Plane, step: Step, order: Order) -> Plane:
     return fitted(plane, order)
 
 
-KIND = Kind("resize", plan=_plan, apply=_apply, replaces=True)
+KIND = Kind("resize", plan=_plan, apply=_apply, replaces=True, stays=True)

@@ -40,4 +40,15 @@ def _apply(plane: Plane, step: Step, order: Order) -> Plane:
     return Plane(np.clip(1 - np.float32(factor) * unit_floats(plane.grey), 0, 1), "linear")
 
 
-KIND = Kind("see_through", fate=_fate, apply=_apply, replaces=True)
+def _undo(plane: Plane, step: Step, order: Order, before: Plane) -> Plane | None:
+    factor = order.crossing.given.factor[0]
+    if factor == 1.0:
+        return replace(plane, texels=invert(plane.texels))
+    return (
+        Plane(np.clip((1 - unit_floats(plane.grey)) / np.float32(factor), 0, 1), "linear")
+        if factor > 0
+        else None
+    )
+
+
+KIND = Kind("see_through", fate=_fate, apply=_apply, replaces=True, undo=_undo)

@@ -25,11 +25,19 @@ def _plan(draft: Draft, way: Way) -> Draft:
 
 
 def _apply(plane: Plane, step: Step, order: Order) -> Plane:
+    return _steeper(plane, step.settings["relief"])
+
+
+def _undo(plane: Plane, step: Step, order: Order, before: Plane) -> Plane | None:
+    return _steeper(plane, 1 / step.settings["relief"]) if step.settings["relief"] > 0 else None
+
+
+def _steeper(plane: Plane, strength: float) -> Plane:
     """x and y times the strength, made unit again (glTF 2.0, section 3.9.3)."""
     directions = do.decode(plane.texels, "linear").astype(np.float32) * 2 - 1
-    directions[..., :2] *= np.float32(step.settings["relief"])
+    directions[..., :2] *= np.float32(strength)
     length = np.linalg.norm(directions, axis=-1, keepdims=True)
     return replace(plane, texels=np.asarray(directions / np.maximum(length, 1e-6) * 0.5 + 0.5, np.float32))
 
 
-KIND = Kind("strengthen", plan=_plan, apply=_apply)
+KIND = Kind("strengthen", plan=_plan, apply=_apply, undo=_undo)

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api, got, upload } from "./client";
-import { of } from "./hooks";
+import { of, useChangeOf } from "./hooks";
 import type { components } from "./schema";
 
 export type Changes = components["schemas"]["ChangesOut"];
@@ -42,6 +42,12 @@ export const useCameBack = (move: number) =>
     queryKey: ["move", move, "came back"],
     queryFn: async () => (await got(api.GET("/api/moves/{move_id}/came-back", of(move)))) ?? null,
   });
+
+/** Images that were painted over join the delivery, and are read where they were read there. */
+export const useTakeImagesBack = (move: number) =>
+  useChangeOf(move, (rows: number[]) =>
+    got(api.POST("/api/moves/{move_id}/came-back/images", { ...of(move), body: { rows } })),
+  );
 
 /** A package that was changed at its destination, or some of its files, given to be compared. */
 export function useGiveBack(move: number) {

@@ -2828,6 +2828,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/came-back/images": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Images
+         * @description Images that were painted over join the delivery as the source would have them, and are read where they
+         *     were read there once they are received.
+         */
+        post: operations["server_moves_api_handover_take_images"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/handovers/{handover_id}/report": {
         parameters: {
             query?: never;
@@ -9549,6 +9570,25 @@ export interface components {
             decisions: components["schemas"]["DecisionRowOut"][];
             /** Why */
             why: string;
+            image?: components["schemas"]["ImageBackOut"] | null;
+        };
+        /**
+         * ImageBackOut
+         * @description An image that was painted over, as a file for the source, and the input that is to read it.
+         */
+        ImageBackOut: {
+            /** Path */
+            path: string;
+            /** Target */
+            target: string;
+        };
+        /**
+         * RowsIn
+         * @description Rows of what came back, by their numbers.
+         */
+        RowsIn: {
+            /** Rows */
+            rows: number[];
         };
         /**
          * ListThing
@@ -13598,6 +13638,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_handover_take_images: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RowsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveOut"];
                 };
             };
         };

@@ -1,6 +1,12 @@
 import { useState } from "react";
 
-import { type CameBack as CameBackData, type CameThing, useCameBack, useGiveBack } from "../../api/changes";
+import {
+  type CameBack as CameBackData,
+  type CameThing,
+  useCameBack,
+  useGiveBack,
+  useTakeImagesBack,
+} from "../../api/changes";
 import type { Decision } from "../../api/client";
 import { isRunning, useAfter, useDecide } from "../../api/hooks";
 import { when } from "../../ui/format";
@@ -53,9 +59,16 @@ export function CameBack({ delivered }: { delivered: boolean }) {
 function Told({ move, data }: { move: number; data: CameBackData }) {
   const decide = useDecide(move);
   const [left, setLeft] = useState<ReadonlySet<number>>(new Set());
-  const able = data.came.flatMap((one, at) => (one.decisions.length ? [at] : []));
+  const images = useTakeImagesBack(move);
+  const able = data.came.flatMap((one, at) => (canBeTaken(one) ? [at] : []));
   const taken = able.filter((at) => !left.has(at));
   const decisions = taken.flatMap((at) => data.came[at]!.decisions) as Decision[];
+  const painted = taken.filter((at) => data.came[at]!.image);
+  const busy = decide.isPending || images.isPending;
+  const takeOver = async () => {
+    if (decisions.length) await decide.mutateAsync(decisions);
+    if (painted.length) await images.mutateAsync(painted);
+  };
   if (data.came.length === 0)
     return (
       <p role="status" className="pt-3">
@@ -66,7 +79,7 @@ function Told({ move, data }: { move: number; data: CameBackData }) {
     <section aria-label="What came back" className="flex min-h-0 flex-1 flex-col pt-3">
       <p className="text-soft">
         Since number {data.number}, {when(data.created)}: {data.came.length} different, {able.length} can be
-        decided.
+        taken over.
       </p>
       <ul className="min-h-0 flex-1 overflow-y-auto">
         {data.came.map((one, at) => (
@@ -80,12 +93,18 @@ function Told({ move, data }: { move: number; data: CameBackData }) {
           />
         ))}
       </ul>
-      {decide.error && <Notice error={decide.error} />}
+      {(decide.error ?? images.error) && <Notice error={decide.error ?? images.error} />}
+      {painted.length > 0 && data.current && (
+        <p className="pt-2 text-[12px] text-soft">
+          {painted.length === 1 ? "An image joins" : `${painted.length} images join`} the delivery as its next
+          revision.
+        </p>
+      )}
       {data.current ? (
         <button
           className="press press-main mt-2 w-fit"
-          disabled={decisions.length === 0 || decide.isPending}
-          onClick={() => decide.mutate(decisions)}
+          disabled={taken.length === 0 || busy}
+          onClick={() => void takeOver().catch(() => undefined)}
         >
           Take {taken.length} over
         </button>
@@ -98,6 +117,8 @@ function Told({ move, data }: { move: number; data: CameBackData }) {
   );
 }
 
+const canBeTaken = (one: CameThing) => one.decisions.length > 0 || !!one.image;
+
 function Row({
   one,
   chosen,
@@ -107,7 +128,7 @@ function Row({
   chosen: boolean;
   onChoose: (chosen: boolean) => void;
 }) {
-  const able = one.decisions.length > 0;
+  const able = canBeTaken(one);
   return (
     <li className="grid grid-cols-[20px_1fr] items-start border-b border-base-300 py-1.5">
       {able ? (
