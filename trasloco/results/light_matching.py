@@ -25,6 +25,7 @@ from trasloco.proof.light_there import is_lit
 from trasloco.render.exposure import ev100_of_stops
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, View, render
+from trasloco.results.lens_told import lens_told
 from trasloco.results.name import named
 from trasloco.results.outside import light_png, picture_in
 from trasloco.results.own_pictures import camera_from_json
@@ -120,7 +121,9 @@ def match_light(
     lamps = _by_light(route, lamps_of(made))
     if not asked.new_lamps:
         found = matched(seen, lamps, where, curve, asked.colors, asked.anchor)
-        return FoundMatch(_told(route, scene, found, turned, asked), light_png(found.picture))
+        told = _told(route, scene, found, turned, asked)
+        told["lens"] = lens_told(route, scene, view, seen, found, where, sound, asked.colors)
+        return FoundMatch(told, light_png(found.picture))
     with_new = find_lamps(
         scene,
         view,
@@ -135,6 +138,7 @@ def match_light(
         part_of(report, rendered, 0.97),
     )
     told = _told(route, scene, with_new.match, turned, asked, with_new.lamps)
+    told["lens"] = lens_told(route, scene, view, seen, with_new.match, where, sound, asked.colors)
     return FoundMatch(told, light_png(with_new.match.picture))
 
 

@@ -88,7 +88,7 @@ class AtOut(Schema):
 class DecidesOut(Schema):
     target: str
     field: str
-    value: float | list[float] | dict[str, float | str]
+    value: float | list[float] | dict[str, float | str | list[float] | None]
 
 
 class MatchedLampOut(Schema):
@@ -114,6 +114,33 @@ class MatchedLampOut(Schema):
     takes_away: float = 0.0
 
 
+class LensMeasure(Schema):
+    value: float
+    unsure: float
+    told: bool
+    """Whether it differs from what no camera would do."""
+
+
+class LensFocus(Schema):
+    distance_m: float
+    f_stop: float
+    sensor_mm: float
+    """How high the sensor is that the f-stop is for."""
+
+
+class MatchedLensOut(Schema):
+    """What the camera did: white (None where it is white), contrast as a power beyond one, by how much larger
+    red and blue are shown than green, focus where there is one, and the camera that would do it.
+    """
+
+    white: list[float] | None
+    contrast: LensMeasure
+    red: LensMeasure
+    blue: LensMeasure
+    focus: LensFocus | None
+    camera: list[DecidesOut]
+
+
 class MatchedOut(Schema):
     """The light that explains a picture, and what becomes of it in one press."""
 
@@ -127,6 +154,7 @@ class MatchedOut(Schema):
     decisions: list[DecidesOut]
     picture: str
     looked_for_new: bool = False
+    lens: MatchedLensOut | None = None
     current: bool
     """Whether the scene is still as it was matched."""
 

@@ -9067,7 +9067,7 @@ export interface components {
             field: string;
             /** Value */
             value: number | number[] | {
-                [key: string]: number | string;
+                [key: string]: number | string | number[] | null;
             };
         };
         /**
@@ -9130,6 +9130,24 @@ export interface components {
             /** Seconds */
             seconds: number;
         };
+        /** LensFocus */
+        LensFocus: {
+            /** Distance M */
+            distance_m: number;
+            /** F Stop */
+            f_stop: number;
+            /** Sensor Mm */
+            sensor_mm: number;
+        };
+        /** LensMeasure */
+        LensMeasure: {
+            /** Value */
+            value: number;
+            /** Unsure */
+            unsure: number;
+            /** Told */
+            told: boolean;
+        };
         /**
          * MatchedLampOut
          * @description What a lamp, the surroundings, or what glows must become for the scene to look like the picture.
@@ -9171,6 +9189,21 @@ export interface components {
             takes_away: number;
         };
         /**
+         * MatchedLensOut
+         * @description What the camera did: white (None where it is white), contrast as a power beyond one, by how much larger
+         *     red and blue are shown than green, focus where there is one, and the camera that would do it.
+         */
+        MatchedLensOut: {
+            /** White */
+            white: number[] | null;
+            contrast: components["schemas"]["LensMeasure"];
+            red: components["schemas"]["LensMeasure"];
+            blue: components["schemas"]["LensMeasure"];
+            focus: components["schemas"]["LensFocus"] | null;
+            /** Camera */
+            camera: components["schemas"]["DecidesOut"][];
+        };
+        /**
          * MatchedOut
          * @description The light that explains a picture, and what becomes of it in one press.
          */
@@ -9197,6 +9230,7 @@ export interface components {
              * @default false
              */
             looked_for_new: boolean;
+            lens?: components["schemas"]["MatchedLensOut"] | null;
             /** Current */
             current: boolean;
         };

@@ -5,6 +5,7 @@ import { isRunning, useDecide } from "../../../api/hooks";
 import { useMatchLight } from "../../../api/ownPictures";
 import { Choice } from "../../../ui/Choice";
 import { Notice } from "../../../ui/Notice";
+import { Lens } from "./Lens";
 
 const percent = (share: number) => (share >= 0.001 ? `${(share * 100).toFixed(1)} %` : "< 0.1 %");
 const strength = (value: number) => Number(value.toPrecision(3)).toString();
@@ -188,6 +189,7 @@ function Solved({
       >
         Take over what is sure
       </button>
+      {found.lens && <Lens lens={found.lens} busy={busy || !found.current} onKeep={onTake} />}
     </>
   );
 }

@@ -1,0 +1,87 @@
+"""What the camera of one's own picture did, told once its light is matched, and the camera that would do it."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+
+from trasloco.outside.lens import Lens, Measure, lens_of
+from trasloco.outside.light_match import LightMatch, Mask
+from trasloco.outside.showing import undisplayed
+from trasloco.rays.kernels import nearest
+from trasloco.render.flatten import flatten
+from trasloco.render.picture import Floats, View, frame_of
+from trasloco.results.acts import camera_here
+from trasloco.results.route import Route
+from trasloco.scene.lit import Camera
+from trasloco.scene.model import Decision, Doubles, Scene
+
+NAME = "Like my picture"
+
+
+def lens_told(
+    route: Route,
+    scene: Scene,
+    view: View,
+    picture: Floats,
+    found: LightMatch,
+    where: Mask,
+    sound: Mask,
+    colored: bool,
+) -> dict[str, Any]:
+    """By a picture (H, W, 3), display light, and the light that was matched to it.
+
+    Args:
+        colored: whether colours of lamps were matched: then they stand for the white point.
+    """
+    light = undisplayed(found.picture, found.shown.curve).astype(np.float32)
+    mine = undisplayed(picture, found.shown.curve).astype(np.float32)
+    full = sound & (found.picture.max(axis=-1) < 0.98)
+    lens = lens_of(mine, light, where, _depth(scene, view, *picture.shape[:2]), view.yfov_rad, full)
+    camera = Camera("", NAME, view.yfov_rad, view.aspect or None)
+    told: dict[str, Any] = {
+        "white": list(lens.white) if lens.tinted and not colored else None,
+        "contrast": _told(lens.contrast),
+        "red": _told(lens.red),
+        "blue": _told(lens.blue),
+        "focus": None,
+        "camera": [],
+    }
+    if lens.focus is not None:
+        stop = lens.focus.f_stop(camera.focal_mm / 1000)
+        told["focus"] = {"distance_m": lens.focus.distance_m, "f_stop": stop, "sensor_mm": camera.sensor_mm}
+    told["camera"] = [
+        {"target": one.target, "field": one.field, "value": one.value} for one in _camera(route, view, lens)
+    ]
+    return told
+
+
+def _told(one: Measure) -> dict[str, Any]:
+    return {"value": one.value, "unsure": one.unsure, "told": one.told}
+
+
+def _camera(route: Route, view: View, lens: Lens) -> list[Decision]:
+    """A camera that stands where the picture was taken, with its lens; nothing where that blurs nothing."""
+    if lens.focus is None:
+        return []
+    place = [float(v) for v in view.matrix.ravel()]
+    (shot,) = camera_here(route, None, NAME, place, view.yfov_rad, view.aspect or None)
+    focal_m = Camera("", NAME, view.yfov_rad).focal_mm / 1000
+    return [
+        shot,
+        Decision(shot.target, "focus_m", round(lens.focus.distance_m, 4)),
+        Decision(shot.target, "f_stop", float(f"{min(max(lens.focus.f_stop(focal_m), 0.1), 256):.3g}")),
+    ]
+
+
+def _depth(scene: Scene, view: View, height: int, width: int) -> Doubles:
+    """(H, W) metres along the view to what is seen; infinite where nothing is."""
+    origin, looks = frame_of(view, width, height)
+    rays = looks.reshape(-1, 3)
+    _, far = nearest(
+        flatten(scene).rays, np.broadcast_to(origin, rays.shape).astype(np.float32), rays.astype(np.float32)
+    )
+    ahead = np.maximum(-(rays @ view.matrix[:3, :3])[:, 2], math.ulp(1.0))
+    return np.asarray(far * ahead, np.float64).reshape(height, width)
