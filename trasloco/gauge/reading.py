@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -29,6 +30,8 @@ from trasloco.scene.color import linear_to_srgb
 
 _BOARD = 0.73
 """From which likeness on a picture shows a board."""
+_NEIGHBOURS = 0.06
+"""The share of a lamp's light that may come from the boxes beside its own, where no wall throws a shadow."""
 _ALIKE, _MOST_OFF = 0.04, 4.0
 """How far codes of what glows alike may lie apart, and the mean ΔE up to which a power of roughness is
 believed.
@@ -105,7 +108,7 @@ def read(
         lies,
         lines,
         boards,
-        tuple(_doubts(boards, stops, alike)),
+        tuple(_doubts(boards, stops, alike, lines)),
     )
 
 
@@ -188,7 +191,8 @@ def _lamps(
             shown = mine.cell(one.cells[cell])
             found = lamp_strength(curve, looks.get(cell, one.cell(cell)), shown, _stops(stops, "lamps"))
             if found is not None:
-                made[one.lamps[cell]] = found
+                off = _NEIGHBOURS * found.value if values.get("shadows") is False else 0.0
+                made[one.lamps[cell]] = Number(found.value, math.hypot(found.unsure, off))
     return made
 
 
@@ -208,7 +212,12 @@ def _alike(boards: Mapping[str, Seen], known: Mapping[str, Expected]) -> dict[st
     return made
 
 
-def _doubts(boards: Mapping[str, Seen], stops: Mapping[str, Number], alike: Mapping[str, float]) -> list[str]:
+def _doubts(
+    boards: Mapping[str, Seen],
+    stops: Mapping[str, Number],
+    alike: Mapping[str, float],
+    lines: Sequence[Told],
+) -> list[str]:
     made = [
         f"The picture of {_title(board)} looks little like it: is it of another, or did lamps or images not come in?"
         for board, found in alike.items()
@@ -223,6 +232,10 @@ def _doubts(boards: Mapping[str, Seen], stops: Mapping[str, Number], alike: Mapp
     for board, number in stops.items():
         if number.unsure > 0.25:
             made.append(f"The picture of {_title(board)} was shown by another curve than the others.")
+    if any(line.key == "shadows" and line.value is False for line in lines):
+        made.append(
+            "Lamps throw no shadows there, so that a box is lit by its neighbours too: their strengths may be a few in a hundred lower than told."
+        )
     for board, one in boards.items():
         if board not in stops:
             made.append(f"The steps of glow are not seen in the picture of {_title(board)}.")
