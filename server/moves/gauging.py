@@ -15,7 +15,9 @@ from trasloco.sheets.text import parse_sheet, sheet_toml
 
 
 def hand_over(job: Job, report: Progress) -> None:
-    """The boards in the layout of the destination; pictures that came back before are of another gauge then."""
+    """The boards in the layout of the destination; pictures that came back before are of another gauge
+    then.
+    """
     sheet = Bench(job.move).destination
     report(0.1, "writing the boards")
     made = gauging.handed(sheet)

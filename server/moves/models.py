@@ -230,9 +230,10 @@ class Gauge(models.Model):
     """The gauge that a move's destination is measured with.
 
     ``sheet`` is the TOML of the sheet whose layout it is written in, ``archive`` what is handed over and
-    ``told`` what to do with it. ``pictures`` came back, by board: file name, and the digests of what was given and
-    of how it is shown; ``rod`` is how long the program shows the rod to be, a length and its unit. ``found`` is what they say, ``evidence`` pictures by name, ``made`` the TOML of the
-    sheet that comes of it, ``used`` the name under which that is kept.
+    ``told`` what to do with it. ``pictures`` came back, by board: file name, and the digests of what was
+    given and of how it is shown; ``rod`` is how long the program shows the rod to be, a length and its unit.
+    ``found`` is what they say, ``evidence`` pictures by name, ``made`` the TOML of the sheet that comes of
+    it, ``used`` the name under which that is kept.
     """
 
     move = models.OneToOneField(Move, on_delete=models.CASCADE, related_name="gauge")

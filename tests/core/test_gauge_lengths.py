@@ -1,4 +1,6 @@
-"""What a gauge tells of lengths, of which way is up, of kinds of images, and of why lamps come in as they do."""
+"""What a gauge tells of lengths, of which way is up, of kinds of images, and of why lamps come in as they
+do.
+"""
 
 from __future__ import annotations
 
@@ -44,8 +46,8 @@ def lamps(point: float, spot: float, rectangle: float, disc: float) -> dict[str,
 
 
 def seen_through(sheet: Sheet, look: Doubles) -> Readings:
-    """The board of surroundings in the layout of a sheet, as a program shows it to whom what comes from +X, +Y
-    and +Z of the board comes from the directions that are the rows of ``look``.
+    """The board of surroundings in the layout of a sheet, as a program shows it to whom what comes from +X,
+    +Y and +Z of the board comes from the directions that are the rows of ``look``.
     """
     package = packed(boards()["around"], sheet)
     scene = lit_as_asked(package.said, package.board)
@@ -128,8 +130,8 @@ class Rod(TestCase):
             self.assertIn("one metre", read_me({"tones": package}, sheet_named(name)))
 
     def test_the_unit_that_comes_of_it_makes_a_metre_of_a_metre(self) -> None:
-        """A program that takes an OBJ's numbers for centimetres shows a rod that is written as 1 to be 1 cm; by
-        the sheet that comes of it the rod is written as 100.
+        """A program that takes an OBJ's numbers for centimetres shows a rod that is written as 1 to be 1 cm;
+        by the sheet that comes of it the rod is written as 100.
         """
         tela = changed(sheet_named("tela"), {"conventions.unit_m": 1.0})
         made = sheet_of(tela, "Met", without_lamps(), times_too_long(1.0, "cm"))

@@ -1,5 +1,5 @@
-"""Images that were painted over at the destination and come back: what is delivered from them arrives as it was
-painted, and what was not painted is as it was at the source.
+"""Images that were painted over at the destination and come back: what is delivered from them arrives as it
+was painted, and what was not painted is as it was at the source.
 """
 
 from __future__ import annotations

@@ -1,4 +1,6 @@
-"""One's own picture given, its camera found by points, held against both sides, read by the pixel and kept."""
+"""One's own picture given, its camera found by points, held against both sides, read by the pixel and
+kept.
+"""
 
 from __future__ import annotations
 

@@ -24,8 +24,8 @@ _OFF = 0.03
 
 
 def explained(kind: str, strength: Number) -> str:
-    """The formula that explains a strength within 3 % or what it is sure of; empty where none does, or none is
-    needed.
+    """The formula that explains a strength within 3 % or what it is sure of; empty where none does, or none
+    is needed.
     """
     if strength.value <= 0:
         return ""

@@ -39,7 +39,9 @@ def steps_for(package: GaugePackage, sheet: Sheet) -> list[str]:
 
 
 def _lamps_by_hand(package: GaugePackage) -> list[str]:
-    """What to do where lamps do not come with the files: one sun can be set, boxes with lamps tell nothing."""
+    """What to do where lamps do not come with the files: one sun can be set, boxes with lamps tell
+    nothing.
+    """
     meant = package.board.scene.lights.values()
     if package.said.lights or not meant:
         return []

@@ -1,5 +1,5 @@
-"""Images of the gauge that stay of one kind and depth, whatever the sheet asks images to be: whether a program
-takes them is what they are there for.
+"""Images of the gauge that stay of one kind and depth, whatever the sheet asks images to be: whether a
+program takes them is what they are there for.
 """
 
 from __future__ import annotations
@@ -26,8 +26,8 @@ def kind_cell(kind: str) -> str:
 
 
 def with_kinds_kept(plan: Plan, board: Scene, sheet: Sheet) -> Plan:
-    """The plan with the images of such cells in their own kind, where readers of the layout's formats take it,
-    and in 16 bits.
+    """The plan with the images of such cells in their own kind, where readers of the layout's formats take
+    it, and in 16 bits.
     """
     wanted: dict[str, Kind] = {kind_cell(kind): kind for kind in KINDS if _harmless(kind, sheet)}
     wanted[DEEP] = "png"
@@ -50,8 +50,8 @@ def with_kinds_kept(plan: Plan, board: Scene, sheet: Sheet) -> Plan:
 
 
 def _harmless(kind: Kind, sheet: Sheet) -> bool:
-    """Whether only this image is missed where a program does not take it. A glTF that holds KTX2 alone asks for
-    KHR_texture_basisu, and who does not know that refuses the file.
+    """Whether only this image is missed where a program does not take it. A glTF that holds KTX2 alone asks
+    for KHR_texture_basisu, and who does not know that refuses the file.
     """
     asked = speaks(sheet, "gltf") and kind == "ktx2" and sheet.layout != "glb and list"
     return kind in kinds_of_image(sheet) and not asked

@@ -34,7 +34,8 @@ class Reading:
     """One way of taking a line: what it is called in a sheet, in words, and how the cells look then.
 
     Without ``bend`` and ``shade``: as the files say. ``flat``: the cell shows one colour, whichever.
-    ``over``: what stands behind, in nit, is blended with what is shown of the sheet, not with its light; alpha grows to the right.
+    ``over``: what stands behind, in nit, is blended with what is shown of the sheet, not with its light;
+    alpha grows to the right.
     """
 
     value: Any
@@ -136,7 +137,9 @@ def _both_sides(on: bool) -> Bending:
 
 
 def _fading(power: float) -> Shading:
-    """Light that falls off by another power of the distance than its square, equal where the lamp is nearest."""
+    """Light that falls off by another power of the distance than its square, equal where the lamp is
+    nearest.
+    """
 
     def shade(light: Floats, places: Doubles, cell: str) -> Floats:
         up, ahead = POINTS[cell]

@@ -1,4 +1,6 @@
-"""What a gauge told, as a sheet of one's own: lines that were measured are set, all others stay as they were."""
+"""What a gauge told, as a sheet of one's own: lines that were measured are set, all others stay as they
+were.
+"""
 
 from __future__ import annotations
 
@@ -168,7 +170,9 @@ def _kind_and_depth(made: _Making, told: Mapping[str, Told]) -> None:
 
 
 def _axis(made: _Making, found: Readings) -> None:
-    """Which way is up, by how boards lie against the surroundings. What is tipped was read by another axis."""
+    """Which way is up, by how boards lie against the surroundings. What is tipped was read by another
+    axis.
+    """
     lies = found.surroundings
     if lies is None or not lies.sure:
         return
@@ -216,8 +220,8 @@ def _lights(made: _Making, found: Readings) -> None:
 
 
 def _meanings(made: _Making, found: Readings, cured: float) -> Meanings:
-    """Numbers that no line has, each with how likely it is told within what counts. Lengths that were ``cured``
-    times too long took light from points and spots, and do no longer.
+    """Numbers that no line has, each with how likely it is told within what counts. Lengths that were
+    ``cured`` times too long took light from points and spots, and do no longer.
     """
     power, lies = found.roughness, found.surroundings
     strengths = {kind: number for kind, number in found.strengths.items() if came_in(number)}

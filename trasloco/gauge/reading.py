@@ -1,4 +1,6 @@
-"""Pictures of the gauge read: every line of a sheet that they tell, how sure that is, and by what it is seen."""
+"""Pictures of the gauge read: every line of a sheet that they tell, how sure that is, and by what it is
+seen.
+"""
 
 from __future__ import annotations
 

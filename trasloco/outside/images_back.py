@@ -1,5 +1,5 @@
-"""Images that were painted over at the destination, as the source would have them: back through the inverse of
-the steps they went through, where nothing but the steps stands between.
+"""Images that were painted over at the destination, as the source would have them: back through the inverse
+of the steps they went through, where nothing but the steps stands between.
 
 What was not painted stays as it is at the source, texel by texel.
 """
@@ -7,6 +7,7 @@ What was not painted stays as it is at the source, texel by texel.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
@@ -53,49 +54,48 @@ def image_back(
     was, now = both
     if why or planned is None or was is None or now is None:
         return None, why or "Its image cannot be read."
-    assert crossing.given.texture is not None
-    order = Order(crossing, planned, reference, {})
-    sizes = (now.shape[:2], was.shape[:2])
+    texture = crossing.given.texture
+    assert texture is not None
     if was.ndim != now.ndim:
         return None, "Its image has other channels than were sent."
+    order = Order(crossing, planned, reference, {})
+    source, plane, why = _undone(order, now)
+    if plane is None:
+        return None, why
     lossy = planned.lossy or any(_image(*one).kind in LOSSY for one in (sent, returned))
     painted = _painted(was, now, _LOSSY_CODES if lossy else _CODES)
-    way: list[tuple[object, Plane]] = list(planes(order))
-    plane: Plane | None = Plane(
-        now, "linear" if now.ndim == 2 or vectors_in(crossing) else planned.encoding, vectors_in(crossing)
-    )
-    befores = [one for _, one in way[:-1]]
-    for (step, _), before in zip(reversed(way[1:]), reversed(befores), strict=True):
-        kind = kind_of(step)  # type: ignore[arg-type]
-        if kind.stays:
-            continue
-        plane = kind.undo(plane, step, order, before) if kind.undo is not None else None  # type: ignore[arg-type]
-        if plane is None:
-            return None, f"“{step.text}” cannot be gone back: nothing says what was there."  # type: ignore[attr-defined]
-    assert plane is not None
-    source = way[0][1]
     made = _painted_on(source, plane, painted)
-    deep = source.texels.dtype
-    texture = crossing.given.texture
-    image = reference.images[texture.image]
-    kind_of_file = "exr" if deep.kind == "f" else "png"
-    data = encode(
-        np.ascontiguousarray(made if made.ndim == 3 else made[..., None]),
-        kind_of_file,
-        texture.encoding == "srgb" and kind_of_file == "png",
-    )
-    name = reference.materials[crossing.material].name
-    path = f"{name} {crossing.label.lower()}, painted.{kind_of_file}".replace("/", "-")
-    channels = "rgb" if made.ndim == 3 else "r"
+    kind = "exr" if made.dtype.kind == "f" else "png"
+    texels = np.ascontiguousarray(made if made.ndim == 3 else made[..., None])
+    name = f"{reference.materials[crossing.material].name} {crossing.label.lower()}, painted.{kind}"
     back = ImageBack(
-        path,
-        data,
+        name.replace("/", "-"),
+        encode(texels, kind, texture.encoding == "srgb" and kind == "png"),
         f"{crossing.material}/{crossing.name}",
-        channels,
+        "rgb" if made.ndim == 3 else "r",
         texture.invert,
         float(painted.mean()),
     )
-    return back, _unknown(image, sizes[0], sizes[1], planned.lossy)
+    return back, _unknown(reference.images[texture.image], now.shape[:2], was.shape[:2], planned.lossy)
+
+
+def _undone(order: Order, now: Pixels) -> tuple[Plane, Plane | None, str]:
+    """The texels of the source, and what came back (H, W) or (H, W, 3) before all steps; None and why where one
+    cannot be gone back.
+    """
+    way = list(planes(order))
+    vectors = vectors_in(order.crossing)
+    encoding: do.Encoding = "linear" if now.ndim == 2 or vectors else order.planned.encoding
+    plane = Plane(now, encoding, vectors)
+    for (_, before), (step, _) in reversed(list(pairwise(way))):
+        kind = kind_of(step) if step is not None else None
+        if step is None or kind is None or kind.stays:
+            continue
+        undone = kind.undo(plane, step, order, before) if kind.undo is not None else None
+        if undone is None:
+            return way[0][1], None, f"“{step.text}” cannot be gone back: nothing says what was there."
+        plane = undone
+    return way[0][1], plane, ""
 
 
 def _not_back(reference: Scene, crossing: Crossing) -> str:

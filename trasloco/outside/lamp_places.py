@@ -1,9 +1,9 @@
-"""Where a lamp may be that a picture asks for: suns on the sphere and points about the room, by what each gives
-the surfaces that are seen.
+"""Where a lamp may be that a picture asks for: suns on the sphere and points about the room, by what each
+gives the surfaces that are seen.
 
 What a lamp gives a surface straight away is E rho / pi behind shadow rays; what it gives by way of others is
-about as much everywhere. Its light joins the layers of the lamps that are there, and all of them are solved for
-together (non-negative least squares); the candidate that leaves least is moved until it leaves less.
+about as much everywhere. Its light joins the layers of the lamps that are there, and all of them are solved
+for together (non-negative least squares); the candidate that leaves least is moved until it leaves less.
 """
 
 from __future__ import annotations
@@ -31,18 +31,22 @@ _SUNS, _ROOM = 320, (9, 6, 9)
 _ABOUT = 1.5
 """The room reaches so many times as far as the scene."""
 _FOLLOWED, _APART = 3, 0.35
-"""Candidates of each kind that are moved until they leave least, and how far their starts lie apart as a share
-of the scene's reach, or of a sphere's radius.
+"""Candidates of each kind that are moved until they leave least, and how far their starts lie apart as a
+share of the scene's reach, or of a sphere's radius.
 """
 _CLEAR_M, _STEP = 1e-3, 0.12
 """How far before a surface shadow rays begin, and the first step of a candidate by the same measures."""
 _TRUSTED, _AGAIN = 2.0, 2
-"""From how many times the usual misfit on a block counts less, and how often candidates are moved again then."""
+"""From how many times the usual misfit on a block counts less, and how often candidates are moved again
+then.
+"""
 
 
 @dataclass(frozen=True)
 class Candidate:
-    """A sun by the direction that it shines from, a point by its place (3,), and what it leaves unexplained."""
+    """A sun by the direction that it shines from, a point by its place (3,), and what it leaves
+    unexplained.
+    """
 
     kind: Kind
     at: Doubles
@@ -51,8 +55,8 @@ class Candidate:
 
 @dataclass(frozen=True)
 class Ground:
-    """What is seen at the blocks of a picture: places (N, 3), unit normals towards the eye (N, 3), base colour
-    (N, 3), and how the lamps that are there explain it, as sums of squares.
+    """What is seen at the blocks of a picture: places (N, 3), unit normals towards the eye (N, 3), base
+    colour (N, 3), and how the lamps that are there explain it, as sums of squares.
     """
 
     places: Doubles
@@ -108,8 +112,8 @@ class Ground:
         return self.blocks.light * self.blocks.weight
 
     def trusting(self, lit: Doubles) -> Ground:
-        """The same with less weight where a lamp that lights so does not explain what is seen: what shines, and
-        what is otherwise for another reason (Huber 1964).
+        """The same with less weight where a lamp that lights so does not explain what is seen: what shines,
+        and what is otherwise for another reason (Huber 1964).
         """
         normal, wanted, layer = self._joined(lit)
         gains = weights_of(normal, wanted)
@@ -128,8 +132,8 @@ class Ground:
 
 
 def weights_of(normal: Doubles, wanted: Doubles) -> Doubles:
-    """Weights that are not negative and leave least of y against A x, where ``normal`` is A^T A and ``wanted``
-    A^T y.
+    """Weights that are not negative and leave least of y against A x, where ``normal`` is A^T A and
+    ``wanted`` A^T y.
     """
     values, vectors = np.linalg.eigh(normal)
     root = np.sqrt(np.maximum(values, 1e-9 * max(float(values[-1]), 1e-30)))

@@ -47,8 +47,8 @@ class Measure:
 
 @dataclass(frozen=True)
 class Focus:
-    """What a lens is focused at in metres, how wide it is open in metres, and which share of the spread of blurs
-    it leaves.
+    """What a lens is focused at in metres, how wide it is open in metres, and which share of the spread of
+    blurs it leaves.
     """
 
     distance_m: float
@@ -80,8 +80,8 @@ def lens_of(
     """What a camera did, by the light of a picture (H, W, 3) as it was taken and as it is meant, in one unit.
 
     Args:
-        where: (H, W) pixels that count. depth: (H, W) distance along the view in metres, infinite where nothing
-            is. sound: pixels that are neither black nor clipped; all of them without it.
+        where: (H, W) pixels that count. depth: (H, W) distance along the view in metres, infinite where
+            nothing is. sound: pixels that are neither black nor clipped; all of them without it.
     """
     held = where if sound is None else where & sound
     white, tinted = white_point(picture, light, held)
@@ -111,8 +111,8 @@ def white_point(picture: Floats, light: Floats, where: Mask) -> tuple[tuple[floa
 
 
 def contrast(picture: Floats, light: Floats, where: Mask) -> Measure:
-    """p where the picture's light goes with the scene's to the power of 1 + p: the slope of their logarithms over
-    blocks, each standing for both (reduced major axis), for both have grain.
+    """p where the picture's light goes with the scene's to the power of 1 + p: the slope of their logarithms
+    over blocks, each standing for both (reduced major axis), for both have grain.
     """
     lit = where & (luminance(light) > _DARK) & (luminance(picture) > _DARK)
     x, y = (_block_means(np.log(np.maximum(luminance(one), _DARK)), lit) for one in (light, picture))
@@ -133,8 +133,8 @@ def contrast(picture: Floats, light: Floats, where: Mask) -> Measure:
 
 
 def fringe(picture: Floats, channel: int, where: Mask) -> Measure:
-    """By which share a channel (0 red, 2 blue) is shown larger than green, about the middle: along edges, how far
-    one is shifted outwards against the other, over how far out it is.
+    """By which share a channel (0 red, 2 blue) is shown larger than green, about the middle: along edges,
+    how far one is shifted outwards against the other, over how far out it is.
     """
     height, width = picture.shape[:2]
     green, other = (
@@ -205,8 +205,8 @@ def focus_of(picture: Floats, light: Floats, where: Mask, depth: Doubles, yfov_r
 def blurs(
     picture: Floats, light: Floats, where: Mask, depth: Doubles
 ) -> tuple[Doubles, Doubles, Doubles] | None:
-    """Distance, blur in pixels and weight of blocks (N,) that say how much they are blurred; None where too few
-    do.
+    """Distance, blur in pixels and weight of blocks (N,) that say how much they are blurred; None where too
+    few do.
     """
     mine = np.log(np.maximum(luminance(picture), 1e-4))
     sharp = np.maximum(luminance(light), 1e-4)

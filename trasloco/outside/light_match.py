@@ -42,7 +42,9 @@ Doubt = Literal["", "alike", "unseen", "faint"]
 
 @dataclass(frozen=True)
 class Lamps:
-    """Layers of light, radiance in nit, as they are now: ``halves`` (2, L, H, W, 3) of independent samples."""
+    """Layers of light, radiance in nit, as they are now: ``halves`` (2, L, H, W, 3) of independent
+    samples.
+    """
 
     names: tuple[str, ...]
     halves: Floats
@@ -215,7 +217,9 @@ def _shares(radiance: Floats, gains: Doubles, where: Mask) -> Doubles:
 
 
 def blocks_of(picture: Floats, lamps: Lamps, where: Mask, curve: str) -> Blocks:
-    """Means over blocks whose pixels all count; what a code is worth there, by the slope of curve and code."""
+    """Means over blocks whose pixels all count; what a code is worth there, by the slope of curve and
+    code.
+    """
     height, width = (size // _BLOCK * _BLOCK for size in picture.shape[:2])
     codes = linear_to_srgb(picture)
     sound = where & (codes > _LEAST_CODE).any(axis=-1) & (codes < _MOST_CODE).all(axis=-1)

@@ -1,5 +1,5 @@
-"""Lamps that a picture asks for and a scene does not have: likely ones are rendered, with everything that light
-does, moved until the picture is nearest, and proposed where that is clearly nearer.
+"""Lamps that a picture asks for and a scene does not have: likely ones are rendered, with everything that
+light does, moved until the picture is nearest, and proposed where that is clearly nearer.
 """
 
 from __future__ import annotations
@@ -28,8 +28,8 @@ from trasloco.scene.transforms import looking
 MOST = 3
 """Lamps that are proposed at once at most."""
 _BETTER, _LEAST_GAIN, _LEAST_SHARE = 0.93, 0.15, 0.005
-"""A lamp is proposed that leaves at most this share of the mean ΔE, takes away so much of it, and gives such a
-share of the light.
+"""A lamp is proposed that leaves at most this share of the mean ΔE, takes away so much of it, and gives such
+a share of the light.
 """
 _CHANNELS = ("new red", "new green", "new blue")
 _POINTLIKE, _LARGEST, _PROMISING = 0.01, 0.4, 0.95
@@ -198,7 +198,9 @@ def _size(x: Doubles) -> float:
 
 
 def _by_channel(lamps: Lamps, layer: Floats) -> Lamps:
-    """Lamps and one more (2, H, W, 3) whose colour is not known: as three, of red, green and blue light alone."""
+    """Lamps and one more (2, H, W, 3) whose colour is not known: as three, of red, green and blue light
+    alone.
+    """
     each = layer[:, None] * np.eye(3, dtype=np.float32)[None, :, None, None]
     return Lamps((*lamps.names, *_CHANNELS), np.concatenate([lamps.halves, each], axis=1))
 
@@ -224,8 +226,8 @@ def _worth(before: LightMatch, after: LightMatch) -> bool:
 
 
 def _lamp(kind: Kind, place: Doubles, size: float, ground: Ground) -> tuple[Light, Doubles]:
-    """A lamp of one lux or candela, and where it stands; ``size`` is its radius as a share of its distance, of a
-    sun the tangent of half its angle.
+    """A lamp of one lux or candela, and where it stands; ``size`` is its radius as a share of its distance,
+    of a sun the tangent of half its angle.
     """
     middle = ground.places.mean(axis=0)
     if kind == "sun":

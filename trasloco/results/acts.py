@@ -204,8 +204,8 @@ def using_image(route: Route, target: str, image: str) -> list[Decision]:
 
 
 def read_so(route: Route, target: str, path: str, channels: str, invert: bool) -> Decision:
-    """A file of the delivery read by an input through these channels. Raises Refused where it did not arrive as
-    an image.
+    """A file of the delivery read by an input through these channels. Raises Refused where it did not arrive
+    as an image.
     """
     found = next((i for i in route.received().scene.images.values() if i.path == path), None)
     if found is None or not found.usable:

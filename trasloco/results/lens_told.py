@@ -1,4 +1,6 @@
-"""What the camera of one's own picture did, told once its light is matched, and the camera that would do it."""
+"""What the camera of one's own picture did, told once its light is matched, and the camera that would do
+it.
+"""
 
 from __future__ import annotations
 

@@ -24,8 +24,8 @@ from trasloco.results.route import Route
 def came_back(
     route: Route, delivered: Mapping[str, bytes], returned: Mapping[str, bytes], report: Progress = silent
 ) -> tuple[list[dict[str, Any]], dict[str, bytes]]:
-    """What is different, as plain values, decisions as they are on the wire; and files of images for the source,
-    by path.
+    """What is different, as plain values, decisions as they are on the wire; and files of images for the
+    source, by path.
 
     Raises:
         Refused: what came back is no package of the destination's layout.

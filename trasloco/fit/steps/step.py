@@ -28,8 +28,9 @@ class Kind:
         reads_others: whether its texels depend on other inputs of the material.
         dithers: whether it rounds up as well as down.
         seen: texels (H, W) that count when it is measured; all without it.
-        undo: the texels before it, from those after it and what was there before on the way (for its encoding);
-        None where nothing says what they were. stays: whether texels mean the same before and after it.
+        undo: the texels before it, from those after it and what was there before on the way (for its
+        encoding); None where nothing says what they were. stays: whether texels mean the same before and
+        after it.
     """
 
     name: str

@@ -48,7 +48,9 @@ def fault_of_layout(sheet: Sheet) -> Fault | None:
 
 
 def _without_places(sheet: Sheet) -> Iterator[Fault]:
-    """What has no meaning any more where points are written as they stand in the world, and what needs that."""
+    """What has no meaning any more where points are written as they stand in the world, and what needs
+    that.
+    """
     rules = sheet.structure
     if rules.slots == "one a part":
         if rules.uv_sets == "none":
@@ -78,7 +80,9 @@ def form_of(sheet: Sheet) -> str:
 
 
 def has_geometry(sheet: Sheet) -> bool:
-    """Whether a sheet's packages hold meshes; else looks alone, for what stands at the destination already."""
+    """Whether a sheet's packages hold meshes; else looks alone, for what stands at the destination
+    already.
+    """
     return sheet.layout not in LAYOUTS or LAYOUTS[sheet.layout].geometry
 
 
