@@ -9,7 +9,7 @@ from server.moves.models import Job, OwnPicture
 from server.moves.store import get_blob, put_blob
 from trasloco.errors import Refused
 from trasloco.progress import Progress
-from trasloco.results import light_matching, outside, own_pictures
+from trasloco.results import light_matching, material_matching, outside, own_pictures
 
 _KEPT_TIMES = 200
 """How often a picture was held is told no farther back."""
@@ -52,6 +52,30 @@ def hold(job: Job, report: Progress) -> None:
         {"at": timezone.now().isoformat(), "plan": row.plan, "curve": found.told["curve"], **figures},
     ][-_KEPT_TIMES:]
     row.save(update_fields=["pictures", "told", "stands", "plan", "over_time"])
+
+
+def match_material(job: Job, report: Progress) -> None:
+    """Numbers of a material of a move matched to one's own picture that was held."""
+    bench, row = Bench(job.move), _own(job)
+    if row.told is None or row.stands is None or not row.told["lies"]:
+        raise Refused(
+            "The picture does not lie over the scene yet.", row.name, "Hold it first, and find its camera."
+        )
+    material = str(job.settings.get("material") or "")
+    found = material_matching.match_numbers(
+        bench,
+        get_blob(row.pictures["mine"]),
+        get_blob(row.pictures["inside"]),
+        row.stands,
+        row.told["curve"],
+        material,
+        [str(name) for name in job.settings.get("names") or ()],
+        report,
+    )
+    row.refresh_from_db()
+    told = {**found.told, "picture": put_blob(found.picture), "plan": bench.reference_name.key}
+    row.numbers = {**row.numbers, material: told}
+    row.save(update_fields=["numbers"])
 
 
 def match_light(job: Job, report: Progress) -> None:

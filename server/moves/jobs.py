@@ -361,6 +361,7 @@ _WORK: dict[str, Callable[[Job, Progress], None]] = {
     "explain": held_pictures.explain,
     "hold": held_pictures.hold,
     "match light": held_pictures.match_light,
+    "match material": held_pictures.match_material,
     "fit": fitting.fit,
     "budget": budgeting.measure,
     "gauge": gauging.hand_over,

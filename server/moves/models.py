@@ -200,7 +200,8 @@ class OwnPicture(models.Model):
     ``of`` is the side it shows, ``pairs`` places pressed on it and on the model, ``camera`` what they say;
     without them its camera is looked for about ``view``. ``curve`` is how it was shown, empty to be found.
     ``told`` and ``pictures`` are what came of it last, ``stands`` the camera it was held by, ``over_time``
-    its figures at each time, ``matched`` the light that explains it, ``plan`` what had been delivered then.
+    its figures at each time, ``matched`` the light that explains it, ``numbers`` those of materials by their
+    ids, ``plan`` what had been delivered then.
     """
 
     move = models.ForeignKey(Move, on_delete=models.CASCADE, related_name="own_pictures")
@@ -219,6 +220,7 @@ class OwnPicture(models.Model):
     pictures = models.JSONField(default=dict)
     over_time = models.JSONField(default=list)
     matched = models.JSONField(null=True)
+    numbers = models.JSONField(default=dict)
     plan = models.CharField(max_length=64, default="", blank=True)
     created = models.DateTimeField(auto_now_add=True)
 

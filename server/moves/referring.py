@@ -12,6 +12,6 @@ REFERRING: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("kept", ("files",)),
     ("seen", ("picture", "pictures")),
     ("gauge", ("archive", "pictures", "evidence")),
-    ("ownpicture", ("picture", "shown", "pictures", "matched")),
+    ("ownpicture", ("picture", "shown", "pictures", "matched", "numbers")),
 )
 DIGEST = re.compile(r"\b[0-9a-f]{64}\b")

@@ -146,6 +146,41 @@ class OwnPictures(ServerTest):
         self.assertAlmostEqual(taken.lights[lamp].intensity, ours["becomes"], places=3)
         self.assertFalse(self.ask(self.here)["pictures"][0]["matched"]["current"])
 
+    def test_numbers_of_a_material_are_found_and_taken_over(self) -> None:
+        """The picture has the largest material in half its colour."""
+        bench = Bench(Move.objects.get(id=self.move))
+        row = self.give(self.png)
+        one = f"{self.here}/{row['id']}"
+        self.ask(one, "PATCH", {"pairs": self.pairs()})
+        self.ask(f"{one}/hold", "POST")
+        with mock.patch("trasloco.results.own_pictures.QUALITY", SMALL):
+            self.work()
+        held = self.ask(self.here)["pictures"][0]["held"]["materials"]
+        material = held[0]["id"]
+        before = bench.reference().materials[material].inputs["base_color"].factor
+        wanted = {"material": material, "names": ["base_color"]}
+        self.ask(f"{one}/material", "POST", {"material": material, "names": []}, expect=422)
+        self.ask(f"{one}/material", "POST", {"material": "material:none", "names": ["roughness"]})
+        self.assertEqual(self.work()[0].state, "refused")
+        half = [v / 2 for v in before]
+        self.ask(
+            f"/moves/{self.move}/decisions",
+            "POST",
+            [{"target": f"{material}/base_color", "field": "factor", "value": half}],
+        )
+        self.ask(f"{one}/material", "POST", wanted)
+        with mock.patch("trasloco.outside.material_match.QUALITY", Quality(160, 90, 12, 2)):
+            (job,) = self.work()
+        self.assertEqual(job.state, "done", job.refusal)
+        (found,) = self.ask(self.here)["pictures"][0]["numbers"]
+        self.assertTrue(found["current"])
+        (number,) = found["numbers"]
+        np.testing.assert_allclose(number["before"], half, atol=1e-6)
+        np.testing.assert_allclose(number["after"], before, atol=0.12)
+        self.assertLess(found["after"], found["before"])
+        self.ask(f"/moves/{self.move}/decisions", "POST", found["decisions"])
+        self.assertFalse(self.ask(self.here)["pictures"][0]["numbers"][0]["current"])
+
     def test_what_is_wrong_is_refused_and_changes_nothing(self) -> None:
         self.give(b"no picture", "notes.txt", expect=422)
         row = self.give(self.png)

@@ -15,13 +15,14 @@ from server.moves.models import OwnPicture
 from server.moves.schemas.moves import JobOut
 from server.moves.schemas.own_pictures import (
     MatchIn,
+    NumbersIn,
     OwnPictureIn,
     OwnPictureOut,
     OwnPicturesOut,
     OwnPixelOut,
 )
 from server.moves.store import put_blob
-from trasloco.results import own_pictures
+from trasloco.results import material_matching, own_pictures
 
 router = Router()
 
@@ -50,6 +51,9 @@ def _out(row: OwnPicture, bench: Bench) -> dict[str, Any]:
         "pictures": row.pictures,
         "over_time": row.over_time,
         "matched": matched,
+        "numbers": [
+            {**told, "current": told["plan"] == bench.reference_name.key} for told in row.numbers.values()
+        ],
     }
 
 
@@ -58,7 +62,12 @@ def all_pictures(request: HttpRequest, move_id: int) -> Any:
     """One's own pictures, the newest first."""
     bench = ready(move_id)
     found = [_out(row, bench) for row in bench.move.own_pictures.all()]
-    return {"pictures": found, "curves": own_pictures.curves(), "least_points": own_pictures.LEAST_POINTS}
+    return {
+        "pictures": found,
+        "curves": own_pictures.curves(),
+        "least_points": own_pictures.LEAST_POINTS,
+        "inputs": [{"name": name, "label": label} for name, label in material_matching.NAMES.items()],
+    }
 
 
 @router.post("/moves/{move_id}/own-pictures", response=OwnPictureOut)
@@ -108,6 +117,13 @@ def match_light(request: HttpRequest, move_id: int, picture_id: int, wanted: Mat
     """Match the light of the move to a picture that was held, by a job; nothing is decided by it."""
     bench, row = ready(move_id), _row(move_id, picture_id)
     return desk.job_out(jobs.start(bench.move, "match light", {"picture": row.id, **wanted.model_dump()}))
+
+
+@router.post("/moves/{move_id}/own-pictures/{picture_id}/material", response=JobOut)
+def match_material(request: HttpRequest, move_id: int, picture_id: int, wanted: NumbersIn) -> Any:
+    """Find numbers of a material from a picture that was held, by a job; nothing is decided by it."""
+    bench, row = ready(move_id), _row(move_id, picture_id)
+    return desk.job_out(jobs.start(bench.move, "match material", {"picture": row.id, **wanted.model_dump()}))
 
 
 @router.get("/moves/{move_id}/own-pictures/{picture_id}/pixel", response=OwnPixelOut)

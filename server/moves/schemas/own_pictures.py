@@ -171,6 +171,43 @@ class MatchIn(Schema):
     new_lamps: bool = False
 
 
+class NumbersIn(Schema):
+    """Which numbers of which material are found."""
+
+    material: Annotated[str, Field(max_length=1000)]
+    names: Annotated[list[Annotated[str, Field(max_length=40)]], Field(min_length=1, max_length=8)]
+
+
+class FoundNumberOut(Schema):
+    """A number as it is and as the picture has it; ``unsure`` is its standard deviation."""
+
+    name: str
+    label: str
+    before: list[float]
+    after: list[float]
+    unsure: float
+    sure: bool
+
+
+class FoundNumbersOut(Schema):
+    """What a picture says of a material, mean ΔE on it before and after, and what becomes of it in one press."""
+
+    material: str
+    name: str
+    before: float
+    after: float
+    cover: float
+    numbers: list[FoundNumberOut]
+    decisions: list[DecidesOut]
+    picture: str
+    current: bool
+
+
+class NamedNumber(Schema):
+    name: str
+    label: str
+
+
 class OwnPictureOut(Schema):
     id: int
     name: str
@@ -192,6 +229,7 @@ class OwnPictureOut(Schema):
     pictures: dict[str, str]
     over_time: list[AtOut]
     matched: MatchedOut | None
+    numbers: list[FoundNumbersOut]
 
 
 class OwnPicturesOut(Schema):
@@ -199,6 +237,8 @@ class OwnPicturesOut(Schema):
     curves: list[str]
     least_points: int
     """So many places at least say where a camera stood."""
+    inputs: list[NamedNumber]
+    """Numbers of materials that a picture can tell."""
 
 
 class OwnPixelOut(Schema):

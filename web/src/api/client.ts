@@ -11,6 +11,7 @@ export type MaterialWanted = Schemas["MakeMaterial"];
 export type Moving = Schemas["MovingOut"];
 export type Seen = Schemas["SeenOut"];
 export type OwnPicture = Schemas["OwnPictureOut"];
+export type OwnPictures = Schemas["OwnPicturesOut"];
 export type Gauge = Schemas["GaugeOut"];
 export type GaugeBoard = Schemas["BoardOut"];
 export type GaugeFound = Schemas["GaugeFound"];

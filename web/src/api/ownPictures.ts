@@ -6,6 +6,7 @@ import type { components } from "./schema";
 
 type Said = components["schemas"]["OwnPictureIn"];
 type Match = components["schemas"]["MatchIn"];
+type Numbers = components["schemas"]["NumbersIn"];
 
 const one = (id: number, picture: number) => ({ params: { path: { move_id: id, picture_id: picture } } });
 
@@ -32,6 +33,15 @@ export const useMatchLight = (id: number) =>
   useChangeOf(id, ({ picture, wanted }: { picture: number; wanted: Match }) =>
     got(
       api.POST("/api/moves/{move_id}/own-pictures/{picture_id}/light", {
+        ...one(id, picture),
+        body: wanted,
+      }),
+    ),
+  );
+export const useMatchMaterial = (id: number) =>
+  useChangeOf(id, ({ picture, wanted }: { picture: number; wanted: Numbers }) =>
+    got(
+      api.POST("/api/moves/{move_id}/own-pictures/{picture_id}/material", {
         ...one(id, picture),
         body: wanted,
       }),

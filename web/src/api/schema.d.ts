@@ -2648,6 +2648,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/{move_id}/own-pictures/{picture_id}/material": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Match Material
+         * @description Find numbers of a material from a picture that was held, by a job; nothing is decided by it.
+         */
+        post: operations["server_moves_api_own_pictures_match_material"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/{move_id}/own-pictures/{picture_id}/pixel": {
         parameters: {
             query?: never;
@@ -9094,6 +9114,48 @@ export interface components {
             unsure_m: number;
         };
         /**
+         * FoundNumberOut
+         * @description A number as it is and as the picture has it; ``unsure`` is its standard deviation.
+         */
+        FoundNumberOut: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Before */
+            before: number[];
+            /** After */
+            after: number[];
+            /** Unsure */
+            unsure: number;
+            /** Sure */
+            sure: boolean;
+        };
+        /**
+         * FoundNumbersOut
+         * @description What a picture says of a material, mean ΔE on it before and after, and what becomes of it in one press.
+         */
+        FoundNumbersOut: {
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Cover */
+            cover: number;
+            /** Numbers */
+            numbers: components["schemas"]["FoundNumberOut"][];
+            /** Decisions */
+            decisions: components["schemas"]["DecidesOut"][];
+            /** Picture */
+            picture: string;
+            /** Current */
+            current: boolean;
+        };
+        /**
          * HeldOut
          * @description What came of holding it against both sides.
          */
@@ -9234,6 +9296,13 @@ export interface components {
             /** Current */
             current: boolean;
         };
+        /** NamedNumber */
+        NamedNumber: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+        };
         /** OnMaterialOut */
         OnMaterialOut: {
             /** Id */
@@ -9282,6 +9351,8 @@ export interface components {
             /** Over Time */
             over_time: components["schemas"]["AtOut"][];
             matched: components["schemas"]["MatchedOut"] | null;
+            /** Numbers */
+            numbers: components["schemas"]["FoundNumbersOut"][];
         };
         /** OwnPicturesOut */
         OwnPicturesOut: {
@@ -9291,6 +9362,8 @@ export interface components {
             curves: string[];
             /** Least Points */
             least_points: number;
+            /** Inputs */
+            inputs: components["schemas"]["NamedNumber"][];
         };
         /**
          * PairIn
@@ -9348,6 +9421,16 @@ export interface components {
              * @default false
              */
             new_lamps: boolean;
+        };
+        /**
+         * NumbersIn
+         * @description Which numbers of which material are found.
+         */
+        NumbersIn: {
+            /** Material */
+            material: string;
+            /** Names */
+            names: string[];
         };
         /**
          * OwnPixelOut
@@ -13422,6 +13505,33 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["MatchIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    server_moves_api_own_pictures_match_material: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                move_id: number;
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NumbersIn"];
             };
         };
         responses: {

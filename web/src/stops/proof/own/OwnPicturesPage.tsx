@@ -10,6 +10,7 @@ import { useShownMove } from "../../MoveShell";
 import { Booth } from "../Booth";
 import { Holding } from "./Holding";
 import { LightMatch } from "./LightMatch";
+import { MaterialNumbers } from "./MaterialNumbers";
 import { OnMaterials } from "./OnMaterials";
 import { PointsPage } from "./PointsPage";
 
@@ -23,7 +24,7 @@ export function OwnPicturesPage() {
   const proofs = useProofs(move.id);
   const give = useGiveOwnPicture(move.id);
   const [params, setParams] = useSearchParams();
-  useAfter(move.job, ["hold", "match light"], all.refetch);
+  useAfter(move.job, ["hold", "match light", "match material"], all.refetch);
   if (all.isPending || proofs.isPending) return <Waiting text="Looking for your pictures…" />;
   if (all.error) return <Notice error={all.error} onRetry={() => void all.refetch()} />;
   if (proofs.error) return <Notice error={proofs.error} onRetry={() => void proofs.refetch()} />;
@@ -87,7 +88,9 @@ export function OwnPicturesPage() {
               move={move.id}
               picture={chosen}
               job={
-                move.job && isRunning(move.job) && ["hold", "match light"].includes(move.job.kind)
+                move.job &&
+                isRunning(move.job) &&
+                ["hold", "match light", "match material"].includes(move.job.kind)
                   ? move.job
                   : null
               }
@@ -118,6 +121,13 @@ export function OwnPicturesPage() {
       <div className="grid grid-cols-2 gap-10 p-5">
         <OnMaterials picture={chosen} />
         <LightMatch key={`light ${chosen.id}`} move={move.id} picture={chosen} job={move.job ?? null} />
+        <MaterialNumbers
+          key={`material ${chosen.id}`}
+          move={move.id}
+          picture={chosen}
+          inputs={all.data.inputs}
+          job={move.job ?? null}
+        />
       </div>
     </div>
   );
