@@ -7,6 +7,7 @@ picture is follows from all that is around the material.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
@@ -22,6 +23,7 @@ from trasloco.outside.light_match import Mask
 from trasloco.outside.registering import covered
 from trasloco.outside.showing import Shown, best_shown, difference, displayed_by
 from trasloco.outside.shrinking import shrunk
+from trasloco.outside.trials import with_small_images
 from trasloco.progress import Progress, silent
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Floats, Picture, Quality, View, render
@@ -37,6 +39,8 @@ _SOFT_PX, _SHARED = 1.0, 16.0
 """By how much codes are softened that are compared, and how many pixels share what does not fit then."""
 _LEAST, _FEWEST = 0.02, 60
 """The least roughness, and the fewest pixels that must show a material."""
+_ENOUGH, _NARROWEST = 4000, 120
+"""So many pixels of a material tell its numbers, and how wide a picture is at least."""
 _UNSEEN = 0.2
 """A number that is less sure than this is not believed."""
 
@@ -93,10 +97,20 @@ def match_material(
     if not wanted:
         raise Refused("No number was chosen.", given.name, "Choose one or more of them.")
     quality = quality or QUALITY
-    quality = replace(quality, height=max(round(quality.width * picture.shape[0] / picture.shape[1]), 16))
-    seen, sound = shrunk(picture, curve, quality.width, quality.height)
-    sound = sound & covered(reaches, quality.width, quality.height)
-    trial = _trial(scene, given, wanted, view, quality, seen, sound, curve)
+    small = with_small_images(scene)
+
+    def trial_of(width: int) -> _Trial:
+        size = replace(
+            quality, width=width, height=max(round(width * picture.shape[0] / picture.shape[1]), 16)
+        )
+        seen, sound = shrunk(picture, curve, size.width, size.height)
+        sound = sound & covered(reaches, size.width, size.height)
+        return _trial(small, given, wanted, view, size, seen, sound, curve)
+
+    trial = trial_of(quality.width)
+    enough = math.sqrt(_ENOUGH / float(trial.where.sum()))
+    if enough < 0.9:  # what fills the frame is told by fewer pixels as well
+        trial = trial_of(max(round(quality.width * enough), _NARROWEST))
     done, most = 0, _ROUNDS * (len(trial.start) + 1)
 
     def off(x: Doubles) -> Doubles:
@@ -215,11 +229,36 @@ def _trial(
 
 
 def _spread(trial: _Trial, x: Doubles, slopes: Doubles) -> Doubles:
-    """Standard deviations (N,) by what does not fit: neighbours share it."""
+    """Standard deviations (N,): by what does not fit, which neighbours share, and by how the numbers would move
+    were a part of the picture left out (a jackknife over its parts, Quenouille 1956), whichever is more.
+    """
     left = trial.off(x)
     normal = slopes.T @ slopes
     variance = float((left**2).mean()) * _SHARED
-    return np.asarray(np.sqrt(np.maximum(np.diag(np.linalg.pinv(normal)) * variance, _own(normal))))
+    moved = []
+    for part in _parts(trial.where):
+        rest = ~np.repeat(part, 3)
+        if rest.all() or not rest.any():
+            continue
+        step, *_ = np.linalg.lstsq(slopes[rest], -left[rest], rcond=1e-6)
+        moved.append(step)
+    of_parts = np.zeros(len(x))
+    if len(moved) > 1:
+        steps = np.stack(moved)
+        of_parts = (len(moved) - 1) / len(moved) * ((steps - steps.mean(axis=0)) ** 2).sum(axis=0)
+    of_rest = np.diag(np.linalg.pinv(normal)) * variance
+    return np.asarray(np.sqrt(np.maximum(np.maximum(of_rest, of_parts), _own(normal))))
+
+
+def _parts(where: Mask) -> list[Mask]:
+    """Parts (N,) of the pixels that count, three by three."""
+    rows, columns = np.nonzero(where)
+    return [
+        (np.digitize(rows, np.quantile(rows, (1 / 3, 2 / 3))) == i)
+        & (np.digitize(columns, np.quantile(columns, (1 / 3, 2 / 3))) == j)
+        for i in range(3)
+        for j in range(3)
+    ]
 
 
 def _own(normal: Doubles) -> npt.NDArray[np.float64]:

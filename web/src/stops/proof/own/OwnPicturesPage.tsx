@@ -120,14 +120,16 @@ export function OwnPicturesPage() {
       />
       <div className="grid grid-cols-2 gap-10 p-5">
         <OnMaterials picture={chosen} />
-        <LightMatch key={`light ${chosen.id}`} move={move.id} picture={chosen} job={move.job ?? null} />
-        <MaterialNumbers
-          key={`material ${chosen.id}`}
-          move={move.id}
-          picture={chosen}
-          inputs={all.data.inputs}
-          job={move.job ?? null}
-        />
+        <div>
+          <LightMatch key={`light ${chosen.id}`} move={move.id} picture={chosen} job={move.job ?? null} />
+          <MaterialNumbers
+            key={`material ${chosen.id}`}
+            move={move.id}
+            picture={chosen}
+            inputs={all.data.inputs}
+            job={move.job ?? null}
+          />
+        </div>
       </div>
     </div>
   );
