@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.utils import timezone
 
 from server.moves.bench import Bench
@@ -54,43 +56,53 @@ def hold(job: Job, report: Progress) -> None:
     row.save(update_fields=["pictures", "told", "stands", "plan", "over_time"])
 
 
-def match_material(job: Job, report: Progress) -> None:
-    """Numbers of a material of a move matched to one's own picture that was held."""
-    bench, row = Bench(job.move), _own(job)
+def _lain(job: Job) -> tuple[Bench, OwnPicture, Any, Any]:
+    """A picture that lies over the scene, what was told of it then, and the camera it was held by. Raises
+    Refused where it does not yet.
+    """
+    row = _own(job)
     if row.told is None or row.stands is None or not row.told["lies"]:
         raise Refused(
             "The picture does not lie over the scene yet.", row.name, "Hold it first, and find its camera."
         )
+    return Bench(job.move), row, row.told, row.stands
+
+
+def match_material(job: Job, report: Progress) -> None:
+    """Numbers of a material of a move matched to one's own picture that was held."""
+    bench, row, told, stands = _lain(job)
     material = str(job.settings.get("material") or "")
     found = material_matching.match_numbers(
         bench,
         get_blob(row.pictures["mine"]),
         get_blob(row.pictures["inside"]),
-        row.stands,
-        row.told["curve"],
+        stands,
+        told["curve"],
         material,
         [str(name) for name in job.settings.get("names") or ()],
         report,
     )
     row.refresh_from_db()
-    told = {**found.told, "picture": put_blob(found.picture), "plan": bench.reference_name.key}
-    row.numbers = {**row.numbers, material: told}
+    row.numbers = {
+        **row.numbers,
+        material: {
+            **found.told,
+            "picture": put_blob(found.picture),
+            "plan": bench.reference_name.key,
+        },
+    }
     row.save(update_fields=["numbers"])
 
 
 def match_light(job: Job, report: Progress) -> None:
     """The light of a move matched to one's own picture that was held."""
-    bench, row = Bench(job.move), _own(job)
-    if row.told is None or row.stands is None or not row.told["lies"]:
-        raise Refused(
-            "The picture does not lie over the scene yet.", row.name, "Hold it first, and find its camera."
-        )
+    bench, row, told, stands = _lain(job)
     found = light_matching.match_light(
         bench,
         get_blob(row.pictures["mine"]),
         get_blob(row.pictures["inside"]),
-        row.stands,
-        row.told["curve"],
+        stands,
+        told["curve"],
         light_matching.asked_match(job.settings),
         report,
     )

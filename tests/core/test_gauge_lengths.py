@@ -204,6 +204,11 @@ class Kinds(TestCase):
         header = package.files[path][16:29]
         self.assertEqual(header[8], 16)  # bit depth in IHDR, PNG specification, 11.2.2
 
+    def test_nothing_is_drawn_together_for_it(self) -> None:
+        drawn = changed(sheet_named("taccuino"), {"structure.slots": "one a part"})
+        same = packed(boards()["tones"], sheet_named("taccuino")).said
+        self.assertEqual(set(packed(boards()["tones"], drawn).said.materials), set(same.materials))
+
     def test_what_a_layout_cannot_hold_is_not_asked_about(self) -> None:
         kept = [line for line in LINES if line.kept]
         self.assertEqual(len(kept), 8)

@@ -63,6 +63,8 @@ def opened(sheet: Sheet) -> Sheet:
     made = sheet
     for path, value in _OPENED:
         made = _with(made, path, value)
+    if made.structure.slots == "one a part":  # drawn anew, nothing would be as the boards have it
+        made = _with(made, "structure.slots", "kept")
     made = _with_images(made)
     for name in INPUTS:
         if name not in made.materials.inputs and name not in ("height", "normal"):

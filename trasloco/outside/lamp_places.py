@@ -205,7 +205,9 @@ def candidates(scene: Scene, ground: Ground) -> list[Candidate]:
         best = min(made, key=lambda one: one.left)
     kinds = sorted({one.kind for one in made})
     ways = [min((one for one in made if one.kind == kind), key=lambda one: one.left) for kind in kinds]
-    return sorted((replace(one, left=one.left / ground.nothing) for one in ways), key=lambda one: one.left)
+    return sorted(
+        (replace(one, left=one.left / max(ground.nothing, 1e-12)) for one in ways), key=lambda one: one.left
+    )
 
 
 def reach_of(kind: Kind, ground: Ground) -> float:

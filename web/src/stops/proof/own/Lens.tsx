@@ -35,7 +35,7 @@ export function Lens({
       {rows.length === 0 ? (
         <p className="text-soft">
           Nothing that this picture shows: white is white, contrast and colours are as they were, and all of
-          it is as sharp.
+          it is equally sharp.
         </p>
       ) : (
         <table className="w-full">
