@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import time
 
 import numpy as np
 
@@ -11,7 +12,7 @@ from bench.size import SMALL, sized, teatrino
 from trasloco.render.picture import View
 from trasloco.scene.model import Scene
 
-CAMERAS, MIXES, CLOSE = sized(200, 4), sized(100, 2), 0.03
+CAMERAS, MIXES, MISSING, CLOSE = sized(200, 4), sized(100, 2), sized(16, 1), 0.03
 LEAST_SHARE = 0.02
 """Lamps that give less of the picture's light are not counted."""
 
@@ -105,5 +106,53 @@ def _lamps() -> Benchmark:
     )
 
 
+def _missing() -> list[Benchmark]:
+    """Suns and points in turn, anywhere about a table, taken away again before they are looked for."""
+    from tests.core.test_new_lamps import looked_for, photographed, with_lamp
+    from tests.outside import counter
+    from trasloco.scene.lit import Light
+    from trasloco.scene.transforms import looking
+
+    rng, near, seconds = np.random.default_rng(5), 0, []
+    for number in range(MISSING):
+        kind = "point" if number % 2 else "sun"
+        toward = rng.normal(size=3) * [1, 0.6, 0.6] + [0, 1.0, 0.8]
+        toward /= np.linalg.norm(toward)
+        place = np.array([rng.uniform(-1.2, 1.2), rng.uniform(1.0, 2.2), rng.uniform(0, 1.8)])
+        light = Light("light:x", "x", "point" if number % 2 else "sun", intensity=9.0 if number % 2 else 5.0)
+        stands = place if number % 2 else 5 * toward
+        given = counter(number % 4 + 1)
+        picture = photographed(with_lamp(given, light, looking(list(stands), (0.0, 0.0, 0.1))))
+        began = time.perf_counter()
+        found = looked_for(given, picture).lamps
+        seconds.append(time.perf_counter() - began)
+        if found and found[0].light.kind == kind:
+            matrix = found[0].matrix
+            near += (
+                float(np.linalg.norm(matrix[:3, 3] - place)) < 0.15
+                if kind == "point"
+                else math.degrees(math.acos(min(float(matrix[:3, 2] @ toward), 1.0))) < 2
+            )
+    return [
+        Benchmark(
+            f"missing lamps put within 2 degrees or 15 cm, of {MISSING}",
+            near,
+            "lamps",
+            "all of them",
+            MISSING,
+            0.8,
+            more_is_better=True,
+        ),
+        Benchmark(
+            "a missing lamp looked for, median",
+            float(np.median(seconds)),
+            "s",
+            "what an artist waits",
+            30,
+            1.0,
+        ),
+    ]
+
+
 def run() -> list[Benchmark]:
-    return [_cameras(), _lamps()]
+    return [_cameras(), _lamps(), *_missing()]
