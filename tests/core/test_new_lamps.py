@@ -10,11 +10,12 @@ from unittest import TestCase, mock
 import numpy as np
 from scipy.optimize import nnls
 
+from tests.core.test_light_match import ALL, picture_of, pools
 from tests.core.test_lit import route_of
 from tests.outside import VIEW, counter
 from trasloco.outside.lamp_places import explained
-from trasloco.outside.light_match import Lamps
-from trasloco.outside.new_lamps import Found, find_lamps
+from trasloco.outside.light_match import Lamps, matched
+from trasloco.outside.new_lamps import Found, by_channel, colored, find_lamps
 from trasloco.outside.showing import Floats, Shown, displayed_by
 from trasloco.outside.turning import lamps_of
 from trasloco.render.flatten import flatten
@@ -111,6 +112,19 @@ class Missing(TestCase):
 
 
 class Solving(TestCase):
+    def test_the_colour_of_a_lamp_is_what_it_adds_whether_others_have_theirs_found_or_not(self) -> None:
+        rng = np.random.default_rng(6)
+        layers = pools(rng, 2)
+        color = np.array([1.6, 0.9, 0.3])
+        picture = picture_of(layers[0] + layers[1] * color, Shown("none", -2.5))
+        lamps = Lamps(("a",), np.stack([layers[:1]] * 2).astype(np.float32))
+        layer = np.stack([layers[1]] * 2).astype(np.float32)
+        for colors in (False, True):
+            found = matched(picture, by_channel(lamps, layer), ALL, "none", colors, anchor="a")
+            light, _ = colored(Light("light:new", "new", "point"), layer, found)
+            np.testing.assert_allclose(np.array(light.color) / light.color[0], color / color[0], rtol=0.03)
+            self.assertAlmostEqual(float(luminance(np.array(light.color))), 1.0, places=5)
+
     def test_what_weights_explain_is_what_a_library_finds(self) -> None:
         rng = np.random.default_rng(3)
         for _ in range(5):

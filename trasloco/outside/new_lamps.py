@@ -105,8 +105,8 @@ def find_lamps(
             break
         light, matrix = trial.closest(ways, ground, part_of(here, 0.2, 0.95))
         layer = _alone(scene, light, matrix, view, quality)
-        light, layer = _colored(
-            light, layer, matched(picture, _by_channel(lamps, layer), where, match.shown.curve, colors)
+        light, layer = colored(
+            light, layer, matched(picture, by_channel(lamps, layer), where, match.shown.curve, colors)
         )
         wider = Lamps(
             (*lamps.names, f"new {turn + 1}"), np.concatenate([lamps.halves, layer[:, None]], axis=1)
@@ -152,7 +152,7 @@ class Trial:
         """How far codes lie apart with a lamp like this, of whatever colour and strength: of every place."""
         quality, shown, lamps, where = self.small
         layer = _alone(self.scene, light, matrix, self.view, quality)
-        made = matched(shown, _by_channel(lamps, layer), where, self.curve, self.colors).picture
+        made = matched(shown, by_channel(lamps, layer), where, self.curve, self.colors).picture
         apart = ndimage.gaussian_filter(linear_to_srgb(made) - linear_to_srgb(shown), (_SOFT_PX, _SOFT_PX, 0))
         return np.asarray(apart[where], np.float64).ravel()
 
@@ -197,7 +197,7 @@ def _size(x: Doubles) -> float:
     return float(np.clip(x[-1], 0.0, _LARGEST))
 
 
-def _by_channel(lamps: Lamps, layer: Floats) -> Lamps:
+def by_channel(lamps: Lamps, layer: Floats) -> Lamps:
     """Lamps and one more (2, H, W, 3) whose colour is not known: as three, of red, green and blue light
     alone.
     """
@@ -205,9 +205,9 @@ def _by_channel(lamps: Lamps, layer: Floats) -> Lamps:
     return Lamps((*lamps.names, *_CHANNELS), np.concatenate([lamps.halves, each], axis=1))
 
 
-def _colored(light: Light, layer: Floats, found: LightMatch) -> tuple[Light, Floats]:
+def colored(light: Light, layer: Floats, found: LightMatch) -> tuple[Light, Floats]:
     """A lamp and its layer in the colour that was found, of luminance one."""
-    color = np.array([one.gain for one in found.lamps[-3:]], np.float32)
+    color = np.array([one.gain * one.color[k] for k, one in enumerate(found.lamps[-3:])], np.float32)
     bright = float(luminance(color))
     if bright <= 0:
         return light, layer
