@@ -13,9 +13,9 @@ from scipy.optimize import nnls
 from tests.core.test_light_match import ALL, picture_of, pools
 from tests.core.test_lit import route_of
 from tests.outside import VIEW, counter
-from trasloco.outside.lamp_places import explained
 from trasloco.outside.light_match import Lamps, matched
 from trasloco.outside.new_lamps import Found, by_channel, colored, find_lamps
+from trasloco.outside.nonnegative import explained
 from trasloco.outside.showing import Floats, Shown, displayed_by
 from trasloco.outside.turning import lamps_of
 from trasloco.render.flatten import flatten

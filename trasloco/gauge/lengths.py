@@ -9,17 +9,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from typing import Literal
 
 import numpy as np
 
 from trasloco.errors import Refused
 from trasloco.gauge.numbers import Number
 from trasloco.gauge.tones import ROD_M
+from trasloco.scene.lengths import METRES, Unit
 
-Unit = Literal["m", "cm", "mm", "in", "ft"]
-METRES: Mapping[Unit, float] = {"m": 1.0, "cm": 0.01, "mm": 0.001, "in": 0.0254, "ft": 0.3048}
-"""Metres in a unit that a program shows lengths in: an inch has 25.4 mm, a foot twelve inches."""
 SHRINK = ("point", "spot")
 """Lamps whose light falls where lengths grow."""
 _STAY = ("rectangle", "disc")

@@ -6,7 +6,7 @@ Light adds up, so a lamp twice as strong is its layer twice.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -32,6 +32,16 @@ class Layers:
     names: tuple[str, ...]
     strengths: tuple[float, ...]
     radiance: Floats
+
+
+def darkened(scene: Scene) -> Scene:
+    """A scene in which nothing shines: no lamp is on, nothing glows, nothing surrounds it."""
+    lights = {id: replace(light, enabled=False) for id, light in scene.lights.items()}
+    materials = {
+        id: replace(one, inputs={name: held for name, held in one.inputs.items() if name != "emission"})
+        for id, one in scene.materials.items()
+    }
+    return replace(scene, lights=lights, materials=materials, environment=None, backdrop=None)
 
 
 def names_of(picture: Picture) -> tuple[str, ...]:

@@ -55,7 +55,11 @@ def stand_of(scene: Scene, light: Light, middle: Doubles) -> Stand | None:
     node = node_of(scene, light.id)
     if node is None:
         return None
-    world = scene.world_matrices()[node.id]
+    return standing(scene.world_matrices()[node.id], light, middle)
+
+
+def standing(world: Doubles, light: Light, middle: Doubles) -> Stand:
+    """The same of a light by its matrix (4, 4) to the world."""
     away = world[:3, 2] if light.kind == "sun" else world[:3, 3] - middle
     distance = float(np.linalg.norm(away))
     if distance < 1e-9:

@@ -14,13 +14,17 @@ from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 import numpy as np
-from scipy.optimize import minimize, nnls
+from scipy.optimize import minimize
 
 from trasloco.outside.light_match import Blocks, Lamps, Mask, blocks_of
+from trasloco.outside.nonnegative import explained, weights_of
 from trasloco.rays.kernels import nearest
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Floats, Picture, View, frame_of
+from trasloco.render.picture import Floats, Picture, View
+from trasloco.render.sampling import basis
+from trasloco.render.seen import seen_by
 from trasloco.scene.extent import bounds
+from trasloco.scene.harmonics import spread_normals
 from trasloco.scene.model import Doubles, Scene
 
 Kind = Literal["sun", "point"]
@@ -131,22 +135,6 @@ class Ground:
         return self.square - explained(self.normal, self.wanted)
 
 
-def weights_of(normal: Doubles, wanted: Doubles) -> Doubles:
-    """Weights that are not negative and leave least of y against A x, where ``normal`` is A^T A and
-    ``wanted`` A^T y.
-    """
-    values, vectors = np.linalg.eigh(normal)
-    root = np.sqrt(np.maximum(values, 1e-9 * max(float(values[-1]), 1e-30)))
-    found, _ = nnls((vectors * root).T, (vectors / root).T @ wanted)
-    return np.asarray(found, np.float64)
-
-
-def explained(normal: Doubles, wanted: Doubles) -> float:
-    """By how much a sum of squares falls at most by such weights."""
-    found = weights_of(normal, wanted)
-    return float(2 * found @ wanted - found @ normal @ found)
-
-
 def ground_of(
     scene: Scene, view: View, picture: Floats, made: Picture, lamps: Lamps, where: Mask, curve: str
 ) -> Ground:
@@ -154,17 +142,14 @@ def ground_of(
     blocks = blocks_of(picture, lamps, where, curve)
     flat = flatten(scene)
     height, width = picture.shape[:2]
-    origin, looks = frame_of(view, width, height)
+    through = seen_by(flat.rays, view, width, height)
     rows, columns = blocks.middles
-    rays = looks[rows, columns]
-    _, far = nearest(
-        flat.rays, np.broadcast_to(origin, rays.shape).astype(np.float32), rays.astype(np.float32)
-    )
+    rays, far = through.looks[rows, columns], through.far[rows, columns]
     guides = made.guides[rows, columns].astype(np.float64)
     normals = guides[:, 3:] / np.maximum(np.linalg.norm(guides[:, 3:], axis=1, keepdims=True), 1e-9)
     seen = np.isfinite(far)
     blocks = blocks.only(seen)
-    places = (origin + rays * np.where(seen, far, 0)[:, None])[seen]
+    places = (through.eye + rays * np.where(seen, far, 0)[:, None])[seen]
     normals = normals[seen] * -np.sign((normals * rays).sum(axis=1, keepdims=True))[seen]
     return _joined_ground(places, normals, guides[seen, :3], blocks, flat.rays)
 
@@ -188,7 +173,7 @@ def candidates(scene: Scene, ground: Ground) -> list[Candidate]:
     counts less then, and they are moved once more.
     """
     made = []
-    starts: dict[Kind, Doubles] = {"sun": _sphere(_SUNS), "point": _room(scene)}
+    starts: dict[Kind, Doubles] = {"sun": spread_normals(_SUNS), "point": _room(scene)}
     for kind, places in starts.items():
         left = np.array([ground.left(ground.lit(kind, one)) for one in places])
         taken: list[Doubles] = []
@@ -221,10 +206,10 @@ def about(
     each reaches.
     """
     if kind == "sun":
-        u, v = _across(start)
+        across = np.array(basis(*start)).reshape(2, 3)
 
         def turned(x: Doubles) -> Doubles:
-            made = start + x[0] * u + x[1] * v
+            made = start + x[:2] @ across
             return np.asarray(made / np.linalg.norm(made))
 
         return turned, np.array([0.0, 0.0, SIZE]), np.ones(3)
@@ -243,22 +228,6 @@ def _moved(kind: Kind, start: Doubles, ground: Ground) -> Candidate:
         lambda x: ground.left(ground.lit(kind, place(x))), np.vstack([first, first + np.diag(step)]), 90
     )
     return Candidate(kind, place(found), left)
-
-
-def _across(direction: Doubles) -> tuple[Doubles, Doubles]:
-    """Two directions across one."""
-    helper = np.array([1.0, 0, 0]) if abs(direction[0]) < 0.8 else np.array([0, 1.0, 0])
-    u = np.cross(direction, helper)
-    u /= np.linalg.norm(u)
-    return u, np.cross(direction, u)
-
-
-def _sphere(count: int) -> Doubles:
-    """(N, 3) unit directions, evenly spread (Gonzalez 2010, a Fibonacci lattice)."""
-    k = np.arange(count) + 0.5
-    height, around = 1 - 2 * k / count, k * math.pi * (3 - math.sqrt(5))
-    flat = np.sqrt(1 - height**2)
-    return np.stack([flat * np.cos(around), height, flat * np.sin(around)], axis=-1)
 
 
 def _room(scene: Scene) -> Doubles:

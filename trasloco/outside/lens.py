@@ -17,6 +17,7 @@ import numpy.typing as npt
 from scipy import ndimage
 from scipy.optimize import minimize_scalar
 
+from trasloco.outside.blocks import block_means
 from trasloco.scene.color import luminance
 
 Floats = npt.NDArray[np.float32]
@@ -24,6 +25,8 @@ Doubles = npt.NDArray[np.float64]
 Mask = npt.NDArray[np.bool_]
 _BLOCK = 16
 """Pixels across a block that is blurred by one amount, and that has one fringe."""
+_SMALL = 4
+"""Pixels across a block that is as bright all over."""
 _BLURS = (0.0, 0.4, 0.7, 1.0, 1.4, 2.0, 2.8, 4.0, 5.6, 8.0)
 """Blurs that are tried on a block, standard deviations in pixels."""
 _FEWEST, _EDGE = 24, 0.15
@@ -262,11 +265,9 @@ def _blocks(height: int, width: int) -> list[tuple[slice, slice]]:
 
 
 def _block_means(values: npt.NDArray[np.floating], where: Mask) -> Doubles:
-    """Means over blocks of which all counts."""
-    height, width = (side // 4 * 4 for side in values.shape)
-    cut = values[:height, :width].reshape(height // 4, 4, width // 4, 4).mean(axis=(1, 3))
-    full = where[:height, :width].reshape(height // 4, 4, width // 4, 4).all(axis=(1, 3))
-    return np.asarray(cut[full], np.float64)
+    """Means (N,) over small blocks of which all counts."""
+    both = block_means(np.stack([values, where], axis=-1), _SMALL)
+    return np.asarray(both[..., 0][both[..., 1] == 1])
 
 
 def _median(values: Doubles, weights: Doubles) -> float:

@@ -15,9 +15,10 @@ from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
-from scipy.optimize import nnls
 
 from trasloco.errors import Refused
+from trasloco.outside.blocks import block_means
+from trasloco.outside.nonnegative import weights_of
 from trasloco.outside.showing import CURVES, Shown, best_shown, difference, displayed_by, undisplayed
 from trasloco.scene.color import linear_to_srgb, luminance
 
@@ -220,14 +221,12 @@ def blocks_of(picture: Floats, lamps: Lamps, where: Mask, curve: str) -> Blocks:
     """Means over blocks whose pixels all count; what a code is worth there, by the slope of curve and
     code.
     """
-    height, width = (size // _BLOCK * _BLOCK for size in picture.shape[:2])
     codes = linear_to_srgb(picture)
     sound = where & (codes > _LEAST_CODE).any(axis=-1) & (codes < _MOST_CODE).all(axis=-1)
 
     def means(values: npt.NDArray[np.floating]) -> Doubles:
-        cut = values[..., :height, :width, :].astype(np.float64)
-        shape = (*cut.shape[:-3], height // _BLOCK, _BLOCK, width // _BLOCK, _BLOCK, cut.shape[-1])
-        return np.asarray(cut.reshape(shape).mean(axis=(-4, -2)).reshape(*cut.shape[:-3], -1, cut.shape[-1]))
+        made = block_means(values, _BLOCK)
+        return made.reshape(*made.shape[:-3], -1, made.shape[-1])
 
     full = means(sound[..., None].astype(np.float32))[:, 0] == 1
     light = means(undisplayed(picture, curve))[full]
@@ -238,7 +237,7 @@ def blocks_of(picture: Floats, lamps: Lamps, where: Mask, curve: str) -> Blocks:
     whole = np.abs(layers.mean(axis=0).sum(axis=-1)) @ counts
     seen = np.abs(layers.mean(axis=0)[:, full].sum(axis=-1)).sum(axis=-1) / np.maximum(whole, 1e-30)
     at = np.flatnonzero(full)
-    middles = np.stack(np.divmod(at, width // _BLOCK)) * _BLOCK + _BLOCK // 2
+    middles = np.stack(np.divmod(at, picture.shape[1] // _BLOCK)) * _BLOCK + _BLOCK // 2
     return Blocks(light, slope / step, layers[:, :, full], seen, middles)
 
 
@@ -281,12 +280,7 @@ def _least_squares(
     crossed = a @ b.T
     normal = (crossed + crossed.T) / 2
     wanted = (a + b) / 2 @ (light * weight)
-    size = np.sqrt(np.maximum(np.diag(normal), 1e-30))
-    values, vectors = np.linalg.eigh(normal / np.outer(size, size))
-    root = np.sqrt(np.maximum(values, 1e-9 * max(float(values[-1]), 1e-30)))
-    design = (vectors * root).T * size
-    found, _ = nnls(design, (vectors / root).T @ (wanted / size))
-    return found, normal
+    return weights_of(normal, wanted), normal
 
 
 def _alike(blocks: Blocks) -> list[list[int]]:

@@ -18,8 +18,8 @@ from trasloco.inventory.world import WorldTriangles
 from trasloco.outside.camera import LEAST_POINTS, FoundCamera, camera_from_points
 from trasloco.outside.registering import Alignment, Floats, aligned, laid_over, outlines, places, resized
 from trasloco.outside.showing import best_shown, displayed_by
-from trasloco.rays.kernels import nearest
-from trasloco.render.picture import Picture, View, frame_of
+from trasloco.render.picture import Picture, View
+from trasloco.render.seen import seen_by
 from trasloco.scene.model import Doubles
 
 WIDTH = 480
@@ -128,17 +128,15 @@ def _on_model(
     world: WorldTriangles, view: View, height: int, pixels: Doubles
 ) -> tuple[npt.NDArray[np.bool_], Doubles]:
     """Which pixels (N, 2) show the model well within a surface, and their places (M, 3)."""
-    eye, looks = frame_of(view, WIDTH, height)
-    rays = looks.reshape(-1, 3).astype(np.float32)
-    hit, far = nearest(world.rays, np.broadcast_to(eye.astype(np.float32), rays.shape).copy(), rays)
-    depth = np.where(hit >= 0, far, 1e9).reshape(height, WIDTH)
+    through = seen_by(world.rays, view, WIDTH, height)
+    depth = np.where(through.hit >= 0, through.far, 1e9)
     # A place beside a silhouette is taken on what is in front: the edge that was found is its own.
     nearest_about = ndimage.minimum_filter(depth, 3)
     at = pixels.astype(int)
     ahead = nearest_about[at[:, 1], at[:, 0]] if len(at) else np.zeros(0)
     solid = ahead < 1e8
-    directions = looks[at[solid, 1], at[solid, 0]] if len(at) else np.zeros((0, 3))
-    return solid, eye + directions * ahead[solid, None]
+    directions = through.looks[at[solid, 1], at[solid, 0]] if len(at) else np.zeros((0, 3))
+    return solid, through.eye + directions * ahead[solid, None]
 
 
 def _solved(

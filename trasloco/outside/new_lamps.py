@@ -14,9 +14,12 @@ import numpy as np
 from scipy import ndimage
 from scipy.optimize import least_squares
 
+from trasloco.light.mixing import darkened
+from trasloco.outside.blocks import block_means
 from trasloco.outside.lamp_places import Candidate, Ground, Kind, about, candidates, ground_of, reach_of
 from trasloco.outside.light_match import Lamps, LightMatch, Mask, matched
-from trasloco.outside.showing import Shown, displayed_by, undisplayed
+from trasloco.outside.registering import covered
+from trasloco.outside.shrinking import shrunk
 from trasloco.progress import Progress, part_of, silent
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Floats, Picture, Quality, View, render
@@ -135,17 +138,12 @@ class Trial:
     @cached_property
     def small(self) -> tuple[Quality, Floats, Lamps, Mask]:
         """All of it in blocks of pixels."""
-        step = max(round(self.quality.width / _TRIED.width), 1)
-        high, wide = (side // step for side in self.picture.shape[:2])
-
-        def less(values: Any) -> Any:
-            cut = values[..., : high * step, : wide * step, :]
-            return cut.reshape(*cut.shape[:-3], high, step, wide, step, -1).mean(axis=(-4, -2))
-
-        light = less(undisplayed(self.picture, self.curve))
-        shown = displayed_by(light.astype(np.float32), Shown(self.curve, 0.0))
-        halves = less(self.lamps.halves).astype(np.float32)
-        where = less(self.where[..., None].astype(np.float32))[..., 0] == 1
+        side = max(round(self.quality.width / _TRIED.width), 1)
+        halves = block_means(self.lamps.halves, side).astype(np.float32)
+        high, wide = halves.shape[-3:-1]
+        whole = slice(0, high * side), slice(0, wide * side)
+        shown, sound = shrunk(self.picture[whole], self.curve, wide, high)
+        where = covered(self.where[whole], wide, high) & sound
         return replace(_TRIED, width=wide, height=high), shown, Lamps(self.lamps.names, halves), where
 
     def off(self, light: Light, matrix: Doubles) -> Doubles:
@@ -241,20 +239,11 @@ def _lamp(kind: Kind, place: Doubles, size: float, ground: Ground) -> tuple[Ligh
 
 def _alone(scene: Scene, light: Light, matrix: Doubles, view: View, quality: Quality) -> Floats:
     """(2, H, W, 3) halves of a view in the light of a new lamp alone."""
-    materials = {
-        id: replace(one, inputs={name: held for name, held in one.inputs.items() if name != "emission"})
-        for id, one in scene.materials.items()
-    }
-    nodes = {
-        id: node if node.light is None else replace(node, light=None) for id, node in scene.nodes.items()
-    }
+    dark = darkened(scene)
     made = replace(
-        scene,
-        nodes={**nodes, "part:new": Node("part:new", "new", None, matrix, light=light.id)},
-        materials=materials,
-        lights={light.id: light},
-        environment=None,
-        backdrop=None,
+        dark,
+        nodes={**dark.nodes, "part:new": Node("part:new", "new", None, matrix, light=light.id)},
+        lights={**dark.lights, light.id: light},
     )
     picture = render(flatten(made), view, quality)
     return np.stack([picture.even, picture.odd])

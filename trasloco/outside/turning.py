@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from trasloco.light.mixing import SURROUNDINGS, names_of
+from trasloco.light.mixing import SURROUNDINGS, darkened, names_of
 from trasloco.outside.light_match import Lamps, Mask, matched
 from trasloco.outside.registering import Floats, covered
 from trasloco.outside.shrinking import shrunk
@@ -124,18 +124,8 @@ def _trial(
     small, sound = shrunk(picture, curve, quality.width, quality.height)
     sound &= covered(reaches, quality.width, quality.height)
     where = counts(flat.material_ids, made, sound, leave_out)
-    alone = _surroundings_alone(scene)
+    alone = replace(darkened(scene), environment=scene.environment)
     return _Trial(view, quality, small, lamps_of(made), where, alone, curve, colors)
-
-
-def _surroundings_alone(scene: Scene) -> Scene:
-    """A scene in which only the surroundings shine."""
-    dark = {id: replace(light, enabled=False) for id, light in scene.lights.items()}
-    materials = {
-        id: replace(one, inputs={name: held for name, held in one.inputs.items() if name != "emission"})
-        for id, one in scene.materials.items()
-    }
-    return replace(scene, lights=dark, materials=materials, backdrop=None)
 
 
 def _lowest(ways: Doubles, values: Doubles) -> float:

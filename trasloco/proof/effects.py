@@ -17,7 +17,8 @@ from scipy.ndimage import gaussian_filter, map_coordinates
 from trasloco.rays.kernels import nearest
 from trasloco.render.arrays import FlatScene
 from trasloco.render.exposure import SATURATION, auto_ev100, untoned
-from trasloco.render.picture import Floats, Picture, View, frame_of
+from trasloco.render.picture import Floats, Picture, View
+from trasloco.render.seen import seen_by
 from trasloco.scene.color import luminance
 from trasloco.sheets.meanings import ToneCurve
 from trasloco.sheets.model import AfterEffect
@@ -86,17 +87,14 @@ def hidden_share(flat: FlatScene, view: View, width: int, height: int, reach_m: 
     """Share (H, W) of the half space over what a view sees that something within ``reach_m`` stands in, by
     its cosine; 0 where nothing is seen.
     """
-    origin, looks = frame_of(view, width, height)
-    rays = looks.reshape(-1, 3)
-    hit, far = nearest(
-        flat.rays, np.broadcast_to(origin, rays.shape).astype(np.float32), rays.astype(np.float32)
-    )
+    through = seen_by(flat.rays, view, width, height)
+    rays, hit, far = through.looks.reshape(-1, 3), through.hit.ravel(), through.far.ravel()
     seen = np.flatnonzero(hit >= 0)
     corners = flat.arrays.positions[flat.arrays.triangles[hit[seen]]].astype(np.float64)
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
     normal *= -np.sign((normal * rays[seen]).sum(axis=1, keepdims=True))
-    place = origin + rays[seen] * far[seen, None] + normal * 1e-4
+    place = through.eye + rays[seen] * far[seen, None] + normal * 1e-4
     helper = np.where(np.abs(normal[:, :1]) < 0.9, [[1.0, 0.0, 0.0]], [[0.0, 1.0, 0.0]])
     t = np.cross(helper, normal)
     t /= np.linalg.norm(t, axis=1, keepdims=True)

@@ -19,8 +19,8 @@ from trasloco.gauge.expected import Expected, expected
 from trasloco.gauge.factors import explained
 from trasloco.gauge.handing import AT_ALL, files_of, steps_for
 from trasloco.gauge.layout import marks_seen
-from trasloco.gauge.lengths import Unit, times_too_long
 from trasloco.gauge.lengths import in_words as in_words_of_lengths
+from trasloco.gauge.lengths import times_too_long
 from trasloco.gauge.marks import placed
 from trasloco.gauge.meant import KINDS, in_words
 from trasloco.gauge.measured_sheet import GAUGED, came_in, sheet_of
@@ -33,6 +33,7 @@ from trasloco.results.name import named
 from trasloco.results.outside import brought_in_range, light_in, light_png, picture_in
 from trasloco.results.store import Store
 from trasloco.scene.color import linear_to_srgb, luminance
+from trasloco.scene.lengths import Unit
 from trasloco.sheets.model import Sheet
 from trasloco.sheets.text import sheet_toml
 

@@ -4,7 +4,6 @@ it.
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 import numpy as np
@@ -12,13 +11,13 @@ import numpy as np
 from trasloco.outside.lens import Lens, Measure, lens_of
 from trasloco.outside.light_match import LightMatch, Mask
 from trasloco.outside.showing import undisplayed
-from trasloco.rays.kernels import nearest
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Floats, View, frame_of
+from trasloco.render.picture import Floats, View
+from trasloco.render.seen import seen_by
 from trasloco.results.acts import camera_here
 from trasloco.results.route import Route
 from trasloco.scene.lit import Camera
-from trasloco.scene.model import Decision, Doubles, Scene
+from trasloco.scene.model import Decision, Scene
 
 NAME = "Like my picture"
 
@@ -41,7 +40,9 @@ def lens_told(
     light = undisplayed(found.picture, found.shown.curve).astype(np.float32)
     mine = undisplayed(picture, found.shown.curve).astype(np.float32)
     full = sound & (found.picture.max(axis=-1) < 0.98)
-    lens = lens_of(mine, light, where, _depth(scene, view, *picture.shape[:2]), view.yfov_rad, full)
+    height, width = picture.shape[:2]
+    depth = seen_by(flatten(scene).rays, view, width, height).depth(view)
+    lens = lens_of(mine, light, where, depth, view.yfov_rad, full)
     camera = Camera("", NAME, view.yfov_rad, view.aspect or None)
     told: dict[str, Any] = {
         "white": list(lens.white) if lens.tinted and not colored else None,
@@ -76,14 +77,3 @@ def _camera(route: Route, view: View, lens: Lens) -> list[Decision]:
         Decision(shot.target, "focus_m", round(lens.focus.distance_m, 4)),
         Decision(shot.target, "f_stop", float(f"{min(max(lens.focus.f_stop(focal_m), 0.1), 256):.3g}")),
     ]
-
-
-def _depth(scene: Scene, view: View, height: int, width: int) -> Doubles:
-    """(H, W) metres along the view to what is seen; infinite where nothing is."""
-    origin, looks = frame_of(view, width, height)
-    rays = looks.reshape(-1, 3)
-    _, far = nearest(
-        flatten(scene).rays, np.broadcast_to(origin, rays.shape).astype(np.float32), rays.astype(np.float32)
-    )
-    ahead = np.maximum(-(rays @ view.matrix[:3, :3])[:, 2], math.ulp(1.0))
-    return np.asarray(far * ahead, np.float64).reshape(height, width)

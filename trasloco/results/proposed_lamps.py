@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from trasloco.light.round_subject import next_lamp, subject_of
+from trasloco.light.round_subject import next_lamp, standing, subject_of
 from trasloco.outside.light_match import Matched
 from trasloco.outside.new_lamps import NewLamp
 from trasloco.results.route import Route
@@ -51,13 +51,9 @@ def proposed_rows(
 
 
 def _where(scene: Scene, lamp: NewLamp) -> str:
-    middle, _ = subject_of(scene)
-    away = lamp.matrix[:3, 2] if lamp.light.kind == "sun" else lamp.matrix[:3, 3] - middle
-    far = float(np.linalg.norm(away))
-    height = math.degrees(math.asin(float(np.clip(away[1] / max(far, 1e-9), -1, 1))))
-    round_deg = math.degrees(math.atan2(away[0], -away[2]))  # as lamps stand round the subject
-    said = f"{round_deg:.0f}° round, {height:.0f}° high"
-    return said if lamp.light.kind == "sun" else f"{said}, {far:.1f} m off"
+    stand = standing(lamp.matrix, lamp.light, subject_of(scene)[0])
+    said = f"{stand.azimuth_deg:.0f}° round, {stand.height_deg:.0f}° high"
+    return said if lamp.light.kind == "sun" else f"{said}, {stand.distance_m:.1f} m off"
 
 
 def _decisions(id: str, lamp: NewLamp, one: Matched) -> list[Decision]:
@@ -69,7 +65,7 @@ def _decisions(id: str, lamp: NewLamp, one: Matched) -> list[Decision]:
         Decision(id, "lamp_place", [float(v) for v in lamp.matrix.ravel()]),
     ]
     if light.kind == "sun":
-        made.append(Decision(id, "angle_deg", math.degrees(max(light.angle_rad, math.radians(0.01)))))
+        made.append(Decision(id, "angle_deg", math.degrees(light.angle_rad)))
     else:
         made.append(Decision(id, "radius_m", light.radius_m))
     return made

@@ -4,18 +4,23 @@ its unit or its size.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
+from typing import Literal
 
 from trasloco.inputs.table import LENGTHS
 from trasloco.scene.lit import Camera, Light
 from trasloco.scene.model import Material, Scene
 
+Unit = Literal["m", "cm", "mm", "in", "ft"]
+METRES: Mapping[Unit, float] = {"m": 1.0, "cm": 0.01, "mm": 0.001, "in": 0.0254, "ft": 0.3048}
+"""Metres in a unit: an inch has 25.4 mm, a foot twelve inches."""
 _UNITS = {
-    1.0: "metres",
-    0.01: "centimetres",
-    0.001: "millimetres",
-    0.0254: "inches",
-    0.3048: "feet",
+    METRES["m"]: "metres",
+    METRES["cm"]: "centimetres",
+    METRES["mm"]: "millimetres",
+    METRES["in"]: "inches",
+    METRES["ft"]: "feet",
     0.1: "decimetres",
 }
 
