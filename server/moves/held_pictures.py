@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.utils import timezone
 
 from server.moves.bench import Bench
@@ -56,32 +54,23 @@ def hold(job: Job, report: Progress) -> None:
     row.save(update_fields=["pictures", "told", "stands", "plan", "over_time"])
 
 
-def _lain(job: Job) -> tuple[Bench, OwnPicture, Any, Any]:
-    """A picture that lies over the scene, what was told of it then, and the camera it was held by. Raises
-    Refused where it does not yet.
-    """
+def _lain(job: Job) -> tuple[Bench, OwnPicture, own_pictures.Lying]:
+    """A picture that lies over the scene. Raises Refused where it does not yet."""
     row = _own(job)
     if row.told is None or row.stands is None or not row.told["lies"]:
         raise Refused(
             "The picture does not lie over the scene yet.", row.name, "Hold it first, and find its camera."
         )
-    return Bench(job.move), row, row.told, row.stands
+    mine, inside = (get_blob(row.pictures[name]) for name in ("mine", "inside"))
+    return Bench(job.move), row, own_pictures.Lying(mine, inside, row.stands, row.told["curve"])
 
 
 def match_material(job: Job, report: Progress) -> None:
     """Numbers of a material of a move matched to one's own picture that was held."""
-    bench, row, told, stands = _lain(job)
+    bench, row, lying = _lain(job)
     material = str(job.settings.get("material") or "")
-    found = material_matching.match_numbers(
-        bench,
-        get_blob(row.pictures["mine"]),
-        get_blob(row.pictures["inside"]),
-        stands,
-        told["curve"],
-        material,
-        [str(name) for name in job.settings.get("names") or ()],
-        report,
-    )
+    names = [str(name) for name in job.settings.get("names") or ()]
+    found = material_matching.match_numbers(bench, lying, material, names, report)
     row.refresh_from_db()
     row.numbers = {
         **row.numbers,
@@ -96,16 +85,8 @@ def match_material(job: Job, report: Progress) -> None:
 
 def match_light(job: Job, report: Progress) -> None:
     """The light of a move matched to one's own picture that was held."""
-    bench, row, told, stands = _lain(job)
-    found = light_matching.match_light(
-        bench,
-        get_blob(row.pictures["mine"]),
-        get_blob(row.pictures["inside"]),
-        stands,
-        told["curve"],
-        light_matching.asked_match(job.settings),
-        report,
-    )
+    bench, row, lying = _lain(job)
+    found = light_matching.match_light(bench, lying, light_matching.asked_match(job.settings), report)
     row.refresh_from_db()
     row.matched = {
         **found.told,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
-from typing import Any
+from typing import Any, NamedTuple
 from unittest import TestCase, mock
 
 import numpy as np
@@ -13,13 +13,20 @@ from scipy.optimize import nnls
 from tests.core.test_light_match import ALL, picture_of, pools
 from tests.core.test_lit import route_of
 from tests.outside import VIEW, counter
-from trasloco.outside.light_match import Lamps, matched
-from trasloco.outside.new_lamps import Found, by_channel, colored, find_lamps
+from trasloco.errors import Refused
+from trasloco.light.mixing import darkened
+from trasloco.outside.camera import FoundCamera
+from trasloco.outside.light_match import Lamps, LightMatch, matched
+from trasloco.outside.new_lamps import NewLamp, by_channel, colored, find_lamps
 from trasloco.outside.nonnegative import explained
 from trasloco.outside.showing import Floats, Shown, displayed_by
 from trasloco.outside.turning import lamps_of
+from trasloco.progress import silent
 from trasloco.render.flatten import flatten
-from trasloco.render.picture import Picture, Quality, render
+from trasloco.render.picture import Quality, render
+from trasloco.results.light_matching import AskedMatch, match_light
+from trasloco.results.outside import light_png
+from trasloco.results.own_pictures import Lying, camera_json
 from trasloco.results.proposed_lamps import proposed_rows
 from trasloco.scene.color import linear_to_srgb, luminance, srgb_to_linear
 from trasloco.scene.lit import Light
@@ -28,6 +35,11 @@ from trasloco.scene.transforms import looking
 
 QUALITY = Quality(240, 135, 24, 3)
 WARM = (1.0, 0.8, 0.5)
+
+
+class Found(NamedTuple):
+    lamps: tuple[NewLamp, ...]
+    match: LightMatch
 
 
 def with_lamp(given: Scene, light: Light, matrix: Doubles) -> Scene:
@@ -48,12 +60,8 @@ def photographed(given: Scene) -> Floats:
 
 def looked_for(given: Scene, picture: Floats, curve: str = "") -> Found:
     made = render(flatten(given, "apart"), VIEW, QUALITY)
-    lamps = lamps_of(made) if made.layers is not None else _no_light(made)
-    return find_lamps(given, VIEW, QUALITY, picture, made, lamps, made.ids[..., 0] >= 0, curve)
-
-
-def _no_light(made: Picture) -> Lamps:
-    return Lamps(("none",), np.zeros((2, 1, *made.even.shape), np.float32))
+    where = made.ids[..., 0] >= 0
+    return Found(*find_lamps(given, VIEW, QUALITY, picture, made, lamps_of(made), where, curve))
 
 
 class Missing(TestCase):
@@ -97,18 +105,38 @@ class Missing(TestCase):
         self.assertEqual(looked_for(dimmed, photographed(given)).lamps, ())
 
     def test_a_dark_stage_is_lit(self) -> None:
-        given = replace(counter(1), lights={}, environment=None)
-        given = replace(given, nodes={id: replace(n, light=None) for id, n in given.nodes.items()})
-        materials = {
-            id: replace(m, inputs={k: v for k, v in m.inputs.items() if k != "emission"})
-            for id, m in given.materials.items()
-        }
-        given = replace(given, materials=materials)
+        given = darkened(counter(1))
         place = np.array([0.9, 1.6, 1.2])
         point = Light("light:x", "x", "point", intensity=9.0)
         picture = photographed(with_lamp(given, point, looking(list(place), (0.0, 0.0, 0.1))))
         (lamp,) = looked_for(given, picture, "filmic").lamps
         self.assertLess(float(np.linalg.norm(lamp.matrix[:3, 3] - place)), 0.15)
+
+    def test_on_the_route_a_dark_stage_is_lit_where_that_is_asked_for(self) -> None:
+        dark = darkened(counter(1))
+        given = replace(dark, lights={}, nodes={id: replace(n, light=None) for id, n in dark.nodes.items()})
+        point = Light("light:x", "x", "point", intensity=9.0)
+        truth = with_lamp(given, point, looking((0.9, 1.6, 1.2), (0.0, 0.0, 0.1)))
+        picture = photographed(truth)
+        reaches = np.ones(picture.shape, np.float32)
+        camera = camera_json(FoundCamera(VIEW.matrix, VIEW.yfov_rad))
+        lying = Lying(light_png(picture), light_png(reaches), camera, "filmic")
+        route = route_of(given)
+        with mock.patch("trasloco.results.light_matching.QUALITY", QUALITY):
+            with self.assertRaises(Refused) as told:
+                match_light(route, lying, AskedMatch(), silent)
+            self.assertIn("Look for lamps", told.exception.remedy)
+            found = match_light(route, lying, AskedMatch(new_lamps=True), silent).told
+        # Nothing that was not there is told of.
+        self.assertEqual([one["label"] for one in found["lamps"] if not one.get("new")], [])
+        row = max(found["lamps"], key=lambda one: one["share"])
+        self.assertGreater(row["share"], 0.98)
+        made = route.mended_with([Decision(d["target"], d["field"], d["value"]) for d in row["decisions"]])
+        ((id, light),) = made.lights.items()
+        self.assertEqual(light.kind, "point")
+        (place,) = (made.world_matrices()[n.id][:3, 3] for n in made.nodes.values() if n.light == id)
+        self.assertLess(float(np.linalg.norm(place - [0.9, 1.6, 1.2])), 0.15)
+        self.assertLess(found["after"], found["before"] / 2)
 
 
 class Solving(TestCase):

@@ -18,11 +18,10 @@ from scipy import ndimage
 from scipy.optimize import minimize_scalar
 
 from trasloco.outside.blocks import block_means
+from trasloco.outside.light_match import Mask
 from trasloco.scene.color import luminance
+from trasloco.scene.model import Doubles, Floats
 
-Floats = npt.NDArray[np.float32]
-Doubles = npt.NDArray[np.float64]
-Mask = npt.NDArray[np.bool_]
 _BLOCK = 16
 """Pixels across a block that is blurred by one amount, and that has one fringe."""
 _SMALL = 4

@@ -62,15 +62,6 @@ class NewLamp:
     after: float
 
 
-@dataclass(frozen=True)
-class Found:
-    """Lamps that are proposed, the light of all lamps (those among them last), and what comes of it."""
-
-    lamps: tuple[NewLamp, ...]
-    layers: Lamps
-    match: LightMatch
-
-
 def find_lamps(
     scene: Scene,
     view: View,
@@ -83,8 +74,8 @@ def find_lamps(
     colors: bool = False,
     anchor: str = "",
     progress: Progress = silent,
-) -> Found:
-    """Look for lamps that are missing.
+) -> tuple[tuple[NewLamp, ...], LightMatch]:
+    """Look for lamps that are missing: those that are proposed, and the light of all, theirs last.
 
     Args:
         picture: (H, W, 3) display light. made: the scene as it was rendered in that size, with ``lamps`` its
@@ -119,7 +110,7 @@ def find_lamps(
             break
         found.append(NewLamp(matrix, light, match.after, other.after))
         lamps, match = wider, other
-    return Found(tuple(found), lamps, match)
+    return tuple(found), match
 
 
 @dataclass(frozen=True)

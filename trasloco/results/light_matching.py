@@ -27,8 +27,8 @@ from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, View, render
 from trasloco.results.lens_told import lens_told
 from trasloco.results.name import named
-from trasloco.results.outside import light_png, picture_in
-from trasloco.results.own_pictures import camera_from_json
+from trasloco.results.outside import light_png
+from trasloco.results.own_pictures import Lying
 from trasloco.results.pages.mixing import label_of, target_of
 from trasloco.results.proposed_lamps import proposed_rows
 from trasloco.results.route import Route
@@ -74,32 +74,26 @@ def asked_match(settings: Mapping[str, Any]) -> AskedMatch:
 
 def match_light(
     route: Route,
-    mine: bytes,
-    inside: bytes,
-    camera: Mapping[str, Any],
-    curve: str,
+    lying: Lying,
     asked: AskedMatch,
     report: Progress,
 ) -> FoundMatch:
     """Match the reference's light to a picture that lies over what its camera sees.
 
-    Args:
-        mine: the picture, PNG. inside: where it reaches, PNG. curve: how it was found to be shown.
-
     Raises:
-        Refused: nothing lights the scene, or too little of the picture says anything.
+        Refused: nothing lights the scene and no new lamps are looked for, or too little of the picture says
+            anything.
     """
     scene = route.reference()
-    if not is_lit(scene):
+    if not is_lit(scene) and not asked.new_lamps:
         raise Refused(
             "Nothing lights this scene: there is nothing to match.",
             scene.name,
-            "Give it a lamp or surroundings on the Light stop first.",
+            "Look for lamps that are missing, or give it a lamp or surroundings on the Light stop first.",
         )
-    picture, reaches = picture_in(mine, "mine.png"), picture_in(inside, "inside.png")[..., 0] > 0.5
+    (picture, reaches, view), curve = lying.opened(), lying.curve
     high, wide = picture.shape[:2]
     quality = replace(QUALITY, height=max(round(QUALITY.width * high / wide), 16))
-    view = camera_from_json(camera).view("matched", wide / high)
     turned: float | None = None
     if asked.turn and scene.environment is not None:
         turned = surroundings_turn(
@@ -119,27 +113,17 @@ def match_light(
     seen, sound = shrunk(picture, curve, quality.width, quality.height)
     where = counts(ids, made, sound & covered(reaches, quality.width, quality.height), asked.leave_out)
     lamps = _by_light(route, lamps_of(made))
-    if not asked.new_lamps:
+    new: tuple[NewLamp, ...] = ()
+    if asked.new_lamps:
+        here = part_of(report, rendered, 0.97)
+        new, found = find_lamps(
+            scene, view, quality, seen, made, lamps, where, curve, asked.colors, asked.anchor, here
+        )
+    else:
         found = matched(seen, lamps, where, curve, asked.colors, asked.anchor)
-        told = _told(route, scene, found, turned, asked)
-        told["lens"] = lens_told(route, scene, view, seen, found, where, sound, asked.colors)
-        return FoundMatch(told, light_png(found.picture))
-    with_new = find_lamps(
-        scene,
-        view,
-        quality,
-        seen,
-        made,
-        lamps,
-        where,
-        curve,
-        asked.colors,
-        asked.anchor,
-        part_of(report, rendered, 0.97),
-    )
-    told = _told(route, scene, with_new.match, turned, asked, with_new.lamps)
-    told["lens"] = lens_told(route, scene, view, seen, with_new.match, where, sound, asked.colors)
-    return FoundMatch(told, light_png(with_new.match.picture))
+    told = _told(route, scene, found, turned, asked, new)
+    told["lens"] = lens_told(route, scene, view, seen, found, where, sound, asked.colors)
+    return FoundMatch(told, light_png(found.picture))
 
 
 def _turn(turn_rad: float) -> Decision:
@@ -186,11 +170,11 @@ def _told(
     found: LightMatch,
     turned: float | None,
     asked: AskedMatch,
-    new: Sequence[NewLamp] = (),
+    new: Sequence[NewLamp],
 ) -> dict[str, Any]:
     own, others = found.lamps[: len(found.lamps) - len(new)], found.lamps[len(found.lamps) - len(new) :]
     rows = [_row(route, scene, one, asked.colors) for one in own]
-    rows = [row for row in rows if row["target"] or row["strength"] > 0]
+    rows = [row for row in rows if row["target"] or row["share"] > 0]
     names = {one.name: f"the new lamp {k + 1}" for k, one in enumerate(others)}
     rows += proposed_rows(route, scene, new, others, [_doubt(route, one, names) for one in others])
     decisions = [decision for row in rows if row["sure"] for decision in row["decisions"]]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -11,8 +11,8 @@ from trasloco.inputs.table import INPUTS
 from trasloco.outside.material_match import MATCHED, FoundNumber, match_material
 from trasloco.progress import Progress
 from trasloco.proof.light_there import is_lit
-from trasloco.results.outside import light_png, picture_in
-from trasloco.results.own_pictures import camera_from_json
+from trasloco.results.outside import light_png
+from trasloco.results.own_pictures import Lying
 from trasloco.results.route import Route
 
 NAMES = {name: INPUTS[name].label for name in MATCHED}
@@ -29,18 +29,12 @@ class FoundMaterial:
 
 def match_numbers(
     route: Route,
-    mine: bytes,
-    inside: bytes,
-    camera: Mapping[str, Any],
-    curve: str,
+    lying: Lying,
     material: str,
     names: Sequence[str],
     report: Progress,
 ) -> FoundMaterial:
     """Find a material's numbers from a picture that lies over what its camera sees, in the light as it stands.
-
-    Args:
-        mine: the picture, PNG. inside: where it reaches, PNG. curve: how it was found to be shown.
 
     Raises:
         Refused: nothing lights the scene, or the picture hardly shows the material.
@@ -54,9 +48,8 @@ def match_numbers(
             scene.name,
             "Match the light first, or give the scene a lamp on the Light stop.",
         )
-    picture, reaches = picture_in(mine, "mine.png"), picture_in(inside, "inside.png")[..., 0] > 0.5
-    view = camera_from_json(camera).view("matched", picture.shape[1] / picture.shape[0])
-    found = match_material(scene, material, names, view, picture, reaches, curve, report)
+    picture, reaches, view = lying.opened()
+    found = match_material(scene, material, names, view, picture, reaches, lying.curve, report)
     rows = [_row(material, one) for one in found.numbers]
     told = {
         "material": material,

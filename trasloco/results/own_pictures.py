@@ -18,7 +18,7 @@ from trasloco.inventory.world import world_triangles
 from trasloco.outside.camera import LEAST_POINTS as LEAST_POINTS
 from trasloco.outside.camera import FoundCamera, camera_from_points, straightened
 from trasloco.outside.nearby import Nearby, camera_nearby
-from trasloco.outside.own_picture import FINDS_CURVE, Held, Side, hold
+from trasloco.outside.own_picture import FINDS_CURVE, Held, Mask, Side, hold
 from trasloco.outside.registering import Floats, resized
 from trasloco.outside.showing import CURVES, Shown, displayed_by
 from trasloco.progress import Progress, part_of
@@ -131,6 +131,25 @@ class AskedOf:
 def asked_of(of: str, curve: str, view: str, camera: Mapping[str, Any] | None) -> AskedOf:
     """What is kept of a picture, as it is asked."""
     return AskedOf("arrival" if of == "arrival" else "reference", curve, view, camera)
+
+
+@dataclass(frozen=True)
+class Lying:
+    """A picture that lies over what its camera sees, as it is kept: itself and where it reaches, PNG, the
+    camera, and the curve that it was found to be shown by.
+    """
+
+    mine: bytes
+    inside: bytes
+    camera: Mapping[str, Any]
+    curve: str
+
+    def opened(self) -> tuple[Floats, Mask, View]:
+        """Display light (H, W, 3), where it reaches (H, W), and what its camera sees."""
+        picture = picture_in(self.mine, "mine.png")
+        reaches = picture_in(self.inside, "inside.png")[..., 0] > 0.5
+        view = camera_from_json(self.camera).view("matched", picture.shape[1] / picture.shape[0])
+        return picture, reaches, view
 
 
 @dataclass(frozen=True)
