@@ -26,8 +26,10 @@ from trasloco.gauge.measured_sheet import sheet_of
 from trasloco.gauge.numbers import Number
 from trasloco.gauge.packing import packed
 from trasloco.gauge.reading import Readings, read
+from trasloco.gauge.telling import Told
 from trasloco.light.surroundings import directions
 from trasloco.outside.showing import CURVES
+from trasloco.results.gauging import how_measured
 from trasloco.scene.color import srgb_to_linear
 from trasloco.scene.images import encode, identify
 from trasloco.scene.model import Doubles
@@ -141,6 +143,20 @@ class Rod(TestCase):
         block = mesh.split("\no rod")[1].split("\no ")[0]
         along = [float(line.split()[1]) for line in block.splitlines() if line.startswith("v ")]
         self.assertAlmostEqual(max(along) - min(along), 100.0, places=3)
+
+    def test_a_kind_that_is_refused_gives_way_to_png_with_what_only_it_had(self) -> None:
+        """By a line as told: KTX2 is not taken, by a sheet that asks for ETC1S and may lose a little."""
+        (line,) = (one for one in LINES if one.key == "kindktx2")
+        asked = {"images.kind": "ktx2", "images.basis": "etc1s", "images.loss": 1.0}
+        base = changed(sheet_named("lanterna"), asked)
+        for value, kind in ((False, "png"), (True, "ktx2")):
+            told = Told(line.key, line.path, line.label, "measured", value, "", 0.97)
+            made = sheet_of(base, "Met", replace(without_lamps(), lines=(told,)))
+            self.assertEqual((made.images.kind, made.measured["images.kind"]), (kind, 0.97))
+
+    def test_what_was_looked_up_is_not_called_measured(self) -> None:
+        made = sheet_of(sheet_named("tela"), "Met", without_lamps(), 1.0)
+        self.assertEqual(how_measured(made, "conventions.unit_m"), "looked up")
 
     def test_a_unit_that_a_format_states_stays_and_is_told(self) -> None:
         made = sheet_of(sheet_named("taccuino"), "Met", without_lamps(), 100.0)

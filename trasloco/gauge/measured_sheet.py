@@ -7,13 +7,14 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from types import MappingProxyType
 from typing import Any
 
 import numpy as np
 
 from trasloco.errors import Refused
 from trasloco.gauge.curve import Measured
-from trasloco.gauge.kinds import DEEP, KINDS, kind_cell
+from trasloco.gauge.kinds import DEEP, kind_cell
 from trasloco.gauge.lengths import SHRINK
 from trasloco.gauge.lines import BY_LINE, LINES
 from trasloco.gauge.numbers import Number
@@ -35,6 +36,12 @@ a written one, a turn.
 _LEAST_POWER = 0.03
 """A power of roughness nearer to one than this is one."""
 _MODES = {"cut": "mask", "blended": "blend"}
+
+LOOKED_UP = 1.0
+"""In place of a confidence where somebody looked a length up: nothing is estimated, see :data:`BY_HAND`."""
+BY_HAND = frozenset({"conventions.unit_m", "meanings.readings.lengths"})
+"""Lines that are told by the rod, as it was looked up."""
+_NONE: Mapping[str, Any] = MappingProxyType({})
 
 GAUGED = frozenset(
     {line.path for line in LINES if line.path and not line.path.startswith("materials.inputs")}
@@ -100,10 +107,12 @@ class _Making:
     measured: dict[str, float] = field(default_factory=dict)
     readings: dict[str, str] = field(default_factory=dict)
 
-    def set(self, path: str, value: Any, sure: float) -> bool:
-        """Whether a line could be set; of one that several tell, the least sure counts."""
+    def set(self, path: str, value: Any, sure: float, beside: Mapping[str, Any] = _NONE) -> bool:
+        """Whether a line could be set, with others that follow from it; of one that several tell, the least
+        sure counts.
+        """
         try:
-            self.sheet = changed(self.sheet, {path: value})
+            self.sheet = changed(self.sheet, {**beside, path: value})
         except Refused:
             return False
         self.measured[path] = min(sure, self.measured.get(path, 1.0))
@@ -158,12 +167,12 @@ def _images(made: _Making, told: Mapping[str, Told]) -> None:
 
 
 def _kind_and_depth(made: _Making, told: Mapping[str, Told]) -> None:
-    """Kept where they are taken; else the first kind that is, and eight bits."""
-    taken = {kind: told[key] for kind in KINDS if (key := kind_cell(kind)) in told}
-    kind = made.sheet.images.kind
-    if kind in taken:
-        able = [other for other, line in taken.items() if line.value]
-        made.set("images.kind", kind if kind in able else "png", taken[kind].confidence)
+    """Kept where they are taken; else PNG, as all other images of the boards are, and eight bits."""
+    line = told.get(kind_cell(made.sheet.images.kind))
+    if line is not None and line.value:
+        made.measured["images.kind"] = line.confidence
+    elif line is not None:
+        made.set("images.kind", "png", line.confidence, _PLAIN)
     deep = told.get(DEEP)
     if deep is not None and (made.sheet.images.depth == 16 or not deep.value):
         made.set("images.depth", made.sheet.images.depth if deep.value else 8, deep.confidence)
@@ -187,25 +196,25 @@ def _axis(made: _Making, found: Readings) -> None:
         made.set("conventions.space", "converted", lies.confidence)
 
 
+_PLAIN = {"images.loss": 0.0, "images.basis": "uastc", "images.blocks": "finest"}
+"""How images are written whose kind leaves no choice."""
 _TIPPED_TO = {("Y", "tipped back"): "Z", ("Z", "tipped forward"): "Y"}
 """The axis that a program takes for up, by the one that files are written in and how boards lie then."""
-_ROD_SURE = 0.99
-"""How sure a length is that somebody read off."""
 
 
 def _unit(made: _Making, rod: float | None) -> float:
-    """The unit by the rod; how many times lengths are still too long then, for they cannot be set."""
+    """Set the unit by the rod; by how many times that makes lengths shorter."""
     if rod is None:
         return 1.0
     written = made.sheet.conventions.in_files[1]
     if rod == 1:
-        made.measured["conventions.unit_m"] = _ROD_SURE
+        made.measured["conventions.unit_m"] = LOOKED_UP
         return 1.0
-    if made.set("conventions.unit_m", float(f"{written * rod:.6g}"), _ROD_SURE):
-        made.set("conventions.space", "converted", _ROD_SURE)
+    if made.set("conventions.unit_m", float(f"{written * rod:.6g}"), LOOKED_UP):
+        made.set("conventions.space", "converted", LOOKED_UP)
         return rod
     made.readings["lengths"] = f"{rod:.4g}"
-    made.measured["meanings.readings.lengths"] = _ROD_SURE
+    made.measured["meanings.readings.lengths"] = LOOKED_UP
     return 1.0
 
 

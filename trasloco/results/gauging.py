@@ -23,7 +23,7 @@ from trasloco.gauge.lengths import in_words as in_words_of_lengths
 from trasloco.gauge.lengths import times_too_long
 from trasloco.gauge.marks import placed
 from trasloco.gauge.meant import KINDS, in_words
-from trasloco.gauge.measured_sheet import GAUGED, came_in, sheet_of
+from trasloco.gauge.measured_sheet import BY_HAND, GAUGED, came_in, sheet_of
 from trasloco.gauge.packing import packed
 from trasloco.gauge.reading import Readings, read
 from trasloco.gauge.telling import Told
@@ -105,7 +105,7 @@ def how_measured(sheet: Sheet, path: str) -> str:
     """Whether a gauge told of a line of a sheet; nothing where none was read for it, or could tell."""
     sure = sheet.measured.get(path)
     if sure is not None:
-        return f"measured, {sure:.2f}"
+        return "looked up" if path in BY_HAND else f"measured, {sure:.2f}"
     return "not seen" if sheet.measured and path in GAUGED else ""
 
 

@@ -37,13 +37,20 @@ export function Numbers({ found }: { found: GaugeFound }) {
                 Surroundings are turned by
               </th>
               <td className="text-right font-mono">
-                {lies.sure
-                  ? `${lies.turn_deg.toFixed(1)}°${[lies.mirrored && ", mirrored", lies.up !== "as written" && `, ${lies.up}`].filter(Boolean).join("")}`
-                  : "not sure"}
+                {lies.sure ? `${lies.turn_deg.toFixed(1)}°${lies.mirrored ? ", mirrored" : ""}` : "not sure"}
               </td>
               <td className="text-right font-mono text-soft">
                 {lies.sure && `± ${lies.unsure_deg.toFixed(2)}°`}
               </td>
+            </tr>
+          )}
+          {lies?.sure && (
+            <tr className="border-b border-base-300">
+              <th scope="row" className="py-1 text-left font-normal">
+                Up, against the surroundings
+              </th>
+              <td className="text-right font-mono">{lies.up}</td>
+              <td className="text-right font-mono text-soft">{lies.confidence.toFixed(2)}</td>
             </tr>
           )}
           {found.lengths?.times != null && (
