@@ -257,26 +257,24 @@ class OfACluster(AnyHands, TestCase):
 
 
 class AFailingCluster(TestCase):
-    def test_what_ends_every_worker_is_given_up(self) -> None:
+    def done(self, failures: int, work: Any, count: int) -> dict[int, Any]:
+        """What pieces gave on a cluster of one worker that bears so many failures."""
         once: Any = dask.config.set
         with (
-            once({"distributed.scheduler.allowed-failures": 1}),
+            once({"distributed.scheduler.allowed-failures": failures}),
             local_cluster(1) as local,
             closing(Cluster(local.scheduler_address)) as found,
         ):
-            made = dict(found.each(ending, NOTHING, range(6)))
+            return dict(found.each(work, NOTHING, range(count)))
+
+    def test_what_ends_every_worker_is_given_up(self) -> None:
+        made = self.done(1, ending, 6)
         self.assertIsInstance(made.pop(2), Ended)
         self.assertEqual(made, {n: n for n in (0, 1, 3, 4, 5)})
 
     def test_what_waits_beside_it_is_not_blamed(self) -> None:
         """The third waits on the worker that the second ends, so that it is lost with it."""
-        once: Any = dask.config.set
-        with (
-            once({"distributed.scheduler.allowed-failures": 0}),
-            local_cluster(1) as local,
-            closing(Cluster(local.scheduler_address)) as found,
-        ):
-            made = dict(found.each(ending_later, NOTHING, range(3)))
+        made = self.done(0, ending_later, 3)
         self.assertIsInstance(made.pop(1), Ended)
         self.assertEqual(made, {0: 0, 2: 2})
 

@@ -36,6 +36,8 @@ _EXPLAINS = 0.6
 _SURE = 3.0
 """A number counts that lies so many standard deviations from none."""
 _DARK = 1e-6
+_SHARED = 10.0
+"""Blocks beside one another share what does not fit: one of so many speaks for itself."""
 
 
 @dataclass(frozen=True)
@@ -129,7 +131,7 @@ def contrast(picture: Floats, light: Floats, where: Mask) -> Measure:
         off = np.abs(y - slope * x)
         trust = np.minimum(1.0, 2 * 1.4826 * float(np.median(off)) / np.maximum(off, 1e-9))
     left = float((trust * (y - slope * x) ** 2).sum() / trust.sum())
-    unsure = math.sqrt(left / max(float((trust * x * x).sum()), 1e-12))
+    unsure = math.sqrt(_SHARED * left / max(float((trust * x * x).sum()), 1e-12))
     power = slope - 1
     return Measure(power, unsure, abs(power) > max(_SURE * unsure, 0.02))
 

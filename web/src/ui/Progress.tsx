@@ -20,6 +20,14 @@ const WORDS: Record<string, string> = {
   fit: "Nearest looks",
   gauge: "Gauge",
   "read gauge": "Gauge",
+  hold: "Own picture",
+  "match light": "Light like in your picture",
+  "match material": "A material like in your picture",
+  explain: "Over there",
+  "way back": "What came back",
+  budget: "Budget",
+  carry: "Delivery",
+  sequence: "Clip",
 };
 export const jobTitle = (job: Job) => WORDS[job.kind] ?? job.kind;
 

@@ -11,6 +11,7 @@ import type { Decision } from "../../api/client";
 import { isRunning, useAfter, useDecide } from "../../api/hooks";
 import { when } from "../../ui/format";
 import { Notice, Waiting } from "../../ui/Notice";
+import { Refusal } from "../../ui/Refusal";
 import { useShownMove } from "../MoveShell";
 
 /** A package that was changed at its destination: given here, told difference by difference, taken as decisions on the source's terms. */
@@ -20,7 +21,6 @@ export function CameBack({ delivered }: { delivered: boolean }) {
   const give = useGiveBack(move.id);
   useAfter(move.job, ["way back"], came.refetch);
   const job = move.job?.kind === "way back" && isRunning(move.job) ? move.job : null;
-  const refused = move.job?.kind === "way back" ? move.job.refusal : null;
   if (came.isPending) return <Waiting text="Looking at what came back…" />;
   if (came.error) return <Notice error={came.error} onRetry={() => void came.refetch()} />;
   return (
@@ -46,11 +46,7 @@ export function CameBack({ delivered }: { delivered: boolean }) {
       </label>
       {!delivered && <p className="pt-2 text-soft">Nothing was delivered yet.</p>}
       {give.error && <Notice error={give.error} />}
-      {refused && (
-        <p role="alert" className="mt-2 border-l-[3px] border-primary pl-2">
-          <b>{refused.what}</b> {refused.remedy}
-        </p>
-      )}
+      <Refusal job={move.job} kind="way back" />
       {came.data && !job && <Told key={came.data.created} move={move.id} data={came.data} />}
     </div>
   );

@@ -7,6 +7,7 @@ import { useAddSeen, useRemoveSeen, useSeen } from "../../api/seen";
 import { DropPicture } from "../../ui/DropPicture";
 import { when } from "../../ui/format";
 import { Notice } from "../../ui/Notice";
+import { Refusal } from "../../ui/Refusal";
 
 /** What is held side by side in the booth: a picture from over there, and how one explanation of it looks. */
 export interface Held {
@@ -41,7 +42,6 @@ export function OverThere({
   const running = move.job?.kind === "explain" && isRunning(move.job) ? move.job : null;
   useAfter(move.job, ["explain"], seen.refetch);
   const give = (file: File | undefined) => file && add.mutate({ file, view: chosen });
-  const refused = move.job?.kind === "explain" && move.job.state === "refused" ? move.job.refusal : null;
   return (
     <section aria-label="Over there" className="mt-3">
       <p className="text-soft">
@@ -77,11 +77,7 @@ export function OverThere({
           </button>
         </p>
       )}
-      {refused && (
-        <p role="alert" className="mt-2 border-l-[3px] border-primary pl-2">
-          {refused.what} {refused.remedy}
-        </p>
-      )}
+      <Refusal job={move.job} kind="explain" />
       <ul>
         {seen.data
           ?.filter((one) => one.ready)

@@ -5,13 +5,14 @@ import { useHoldOwnPicture, useRemoveOwnPicture, useSayOwnPicture } from "../../
 import { Choice } from "../../../ui/Choice";
 import { when } from "../../../ui/format";
 import { Notice } from "../../../ui/Notice";
+import { Refusal } from "../../../ui/Refusal";
 
 /** How a picture is held: which side it shows, how it was shown, where it was taken from; and how that went over time. */
 export function Holding({
   move,
   picture,
   job,
-  refused,
+  last,
   views,
   kept,
   curves,
@@ -20,7 +21,7 @@ export function Holding({
   move: number;
   picture: OwnPicture;
   job: Job | null;
-  refused: Job["refusal"];
+  last: Job | null;
   views: string[];
   kept: Proofs["kept"];
   curves: string[];
@@ -85,11 +86,7 @@ export function Holding({
         </div>
       )}
       {problem && <Notice error={problem} />}
-      {refused && (
-        <p role="alert" className="mt-2 border-l-[3px] border-primary pl-2">
-          {refused.what} {refused.remedy}
-        </p>
-      )}
+      <Refusal job={last} kind="hold" />
       {job ? (
         <p role="status" className="mt-3 flex items-center gap-2">
           <span className="flex-1 text-soft">

@@ -5,6 +5,7 @@ import { isRunning, useDecide } from "../../../api/hooks";
 import { useMatchLight } from "../../../api/ownPictures";
 import { Choice } from "../../../ui/Choice";
 import { Notice } from "../../../ui/Notice";
+import { Refusal } from "../../../ui/Refusal";
 import { Lens } from "./Lens";
 
 const percent = (share: number) => (share >= 0.001 ? `${(share * 100).toFixed(1)} %` : "< 0.1 %");
@@ -21,7 +22,6 @@ export function LightMatch({ move, picture, job }: { move: number; picture: OwnP
   const [left, setLeft] = useState<string[]>([]);
   const found = picture.matched;
   const busy = job !== null && isRunning(job);
-  const refused = job?.kind === "match light" && job.state === "refused" ? job.refusal : null;
   if (!picture.held?.lies)
     return (
       <section aria-label="Light">
@@ -97,11 +97,7 @@ export function LightMatch({ move, picture, job }: { move: number; picture: OwnP
         {found ? "Match it again" : "Match the light"}
       </button>
       {(match.error ?? decide.error) && <Notice error={match.error ?? decide.error} />}
-      {refused && (
-        <p role="alert" className="mt-2 border-l-[3px] border-primary pl-2">
-          {refused.what} {refused.remedy}
-        </p>
-      )}
+      <Refusal job={job} kind="match light" />
       {found && <Solved found={found} busy={decide.isPending} onTake={(all) => decide.mutate(all)} />}
       {decide.isSuccess && (
         <p role="status" className="mt-2">
@@ -163,7 +159,7 @@ function Solved({
                   strength(lamp.strength)
                 )}
               </td>
-              <td className="text-right font-mono" title={`× ${lamp.gain.toFixed(3)}`}>
+              <td className="text-right font-mono" title={lamp.new ? undefined : `× ${lamp.gain.toFixed(3)}`}>
                 {lamp.becomes > 0 ? strength(lamp.becomes) : "off"}
                 <span className="text-[12px] text-soft">
                   {" "}

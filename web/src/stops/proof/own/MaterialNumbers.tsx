@@ -5,6 +5,7 @@ import { isRunning, useDecide } from "../../../api/hooks";
 import { useMatchMaterial } from "../../../api/ownPictures";
 import { Choice } from "../../../ui/Choice";
 import { Notice } from "../../../ui/Notice";
+import { Refusal } from "../../../ui/Refusal";
 
 type Found = OwnPicture["numbers"][number];
 const said = (values: number[]) => values.map((one) => Number(one.toFixed(3))).join(" ");
@@ -29,7 +30,6 @@ export function MaterialNumbers({
   const chosen = material || picture.numbers.at(-1)?.material || materials[0]?.id || "";
   const found = picture.numbers.find((one) => one.material === chosen);
   const busy = job !== null && isRunning(job);
-  const refused = job?.kind === "match material" && job.state === "refused" ? job.refusal : null;
   if (!picture.held?.lies || materials.length === 0) return null;
   return (
     <section aria-label="A material" className="mt-5">
@@ -68,11 +68,7 @@ export function MaterialNumbers({
         {found ? "Find them again" : "Find its numbers"}
       </button>
       {(match.error ?? decide.error) && <Notice error={match.error ?? decide.error} />}
-      {refused && (
-        <p role="alert" className="mt-2 border-l-[3px] border-primary pl-2">
-          {refused.what} {refused.remedy}
-        </p>
-      )}
+      <Refusal job={job} kind="match material" />
       {found && <Numbers found={found} busy={decide.isPending} onTake={(all) => decide.mutate(all)} />}
       {decide.isSuccess && (
         <p role="status" className="mt-2">

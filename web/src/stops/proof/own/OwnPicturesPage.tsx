@@ -17,6 +17,8 @@ import { PointsPage } from "./PointsPage";
 type Beside = "reference" | "arrival";
 const SIDE_WORDS = { reference: "reference", arrival: "arrival" } as const;
 
+const KINDS = ["hold", "match light", "match material"];
+
 /** One's own pictures of the scene, each held beside both sides of the proof, through the camera that it was taken with. */
 export function OwnPicturesPage() {
   const move = useShownMove();
@@ -24,7 +26,7 @@ export function OwnPicturesPage() {
   const proofs = useProofs(move.id);
   const give = useGiveOwnPicture(move.id);
   const [params, setParams] = useSearchParams();
-  useAfter(move.job, ["hold", "match light", "match material"], all.refetch);
+  useAfter(move.job, KINDS, all.refetch);
   if (all.isPending || proofs.isPending) return <Waiting text="Looking for your pictures…" />;
   if (all.error) return <Notice error={all.error} onRetry={() => void all.refetch()} />;
   if (proofs.error) return <Notice error={proofs.error} onRetry={() => void proofs.refetch()} />;
@@ -87,14 +89,8 @@ export function OwnPicturesPage() {
               key={chosen.id}
               move={move.id}
               picture={chosen}
-              job={
-                move.job &&
-                isRunning(move.job) &&
-                ["hold", "match light", "match material"].includes(move.job.kind)
-                  ? move.job
-                  : null
-              }
-              refused={move.job?.kind === "hold" && move.job.state === "refused" ? move.job.refusal : null}
+              job={move.job && isRunning(move.job) && KINDS.includes(move.job.kind) ? move.job : null}
+              last={move.job ?? null}
               views={proofs.data.views}
               kept={proofs.data.kept}
               curves={curves}
