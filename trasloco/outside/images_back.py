@@ -50,8 +50,7 @@ def image_back(
     """
     why = _not_back(reference, crossing)
     planned = next((one for one in plan.images if one.path == crossing.landing.image), None)
-    both = [_plane(scene, given) for scene, given in (sent, returned)]
-    was, now = both
+    was, now = _plane(*sent), _plane(*returned)
     if why or planned is None or was is None or now is None:
         return None, why or "Its image cannot be read."
     texture = crossing.given.texture

@@ -31,6 +31,7 @@ _BLURS = (0.0, 0.4, 0.7, 1.0, 1.4, 2.0, 2.8, 4.0, 5.6, 8.0)
 _FEWEST, _EDGE = 24, 0.15
 """Blocks that must say something, and the slope of the logarithm of light, a pixel, of an edge that does."""
 _FOCUSES = 48
+"""Distances that are tried, evenly by their inverse."""
 _EXPLAINS = 0.6
 """What a lens may leave at most of the spread that one blur for all leaves."""
 _SURE = 3.0
@@ -174,7 +175,7 @@ def fringe(picture: Floats, channel: int, where: Mask) -> Measure:
 
 def focus_of(picture: Floats, light: Floats, where: Mask, depth: Doubles, yfov_rad: float) -> Focus | None:
     """The lens that blurs blocks as they are blurred against the scene as it is meant, by their distance."""
-    found = blurs(picture, light, where & np.isfinite(depth), depth)
+    found = _blurs(picture, light, where & np.isfinite(depth), depth)
     if found is None:
         return None
     far, blur, weight = found
@@ -206,7 +207,7 @@ def focus_of(picture: Floats, light: Floats, where: Mask, depth: Doubles, yfov_r
     return Focus(1 / focus, 4 * slope / pixels, left / max(spread, 1e-12))
 
 
-def blurs(
+def _blurs(
     picture: Floats, light: Floats, where: Mask, depth: Doubles
 ) -> tuple[Doubles, Doubles, Doubles] | None:
     """Distance, blur in pixels and weight of blocks (N,) that say how much they are blurred; None where too

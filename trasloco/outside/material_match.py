@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -135,7 +135,7 @@ def match_material(
         off, start, jac=slopes, bounds=(trial.low, trial.high), loss="soft_l1", f_scale=0.03, max_nfev=_ROUNDS
     )
     x = np.asarray(found.x, np.float64)
-    return trial.told(x, _spread(trial, x, np.asarray(found.jac, np.float64)))
+    return trial.told(x, _spread(trial, x, slopes(x)))
 
 
 @dataclass(frozen=True)
@@ -152,6 +152,7 @@ class _Trial:
     start: Doubles
     low: Doubles
     high: Doubles
+    looks: dict[bytes, Floats] = field(default_factory=dict, repr=False)
 
     def made(self, x: Doubles) -> Scene:
         inputs, at = dict(self.given.inputs), 0
@@ -163,8 +164,12 @@ class _Trial:
         return self.scene.with_material(replace(self.given, inputs=inputs))
 
     def look(self, x: Doubles) -> Floats:
-        """Display light (H, W, 3) with such numbers."""
-        return displayed_by(render(flatten(self.made(x)), self.view, self.quality).radiance, self.shown)
+        """Display light (H, W, 3) with such numbers; what was looked at is not rendered again."""
+        key = x.tobytes()
+        if key not in self.looks:
+            made = render(flatten(self.made(x)), self.view, self.quality)
+            self.looks[key] = displayed_by(made.radiance, self.shown)
+        return self.looks[key]
 
     def off(self, x: Doubles) -> Doubles:
         """How far codes lie apart where the material is seen."""
