@@ -25,6 +25,7 @@ def main() -> int:
     parser.add_argument("--rounds", type=int, default=300)
     parser.add_argument("--pairs", type=int, default=0)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--begin", type=int, default=0, help="of so many the faults are drawn, and no more")
     asked = parser.parse_args()
     rng = np.random.default_rng(asked.seed)
     first = sure = wrong = among = 0
@@ -33,6 +34,8 @@ def main() -> int:
         able = [bend for bend in BENDS if bend.bend(given) is not None]
         count = 1 if number < asked.rounds else 2
         chosen = tuple(able[int(k)] for k in rng.choice(len(able), count, replace=False))
+        if number < asked.begin:
+            continue
         bent = given
         for bend in chosen:
             bent = bend.bend(bent) or bent

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import replace
 from typing import Any, NamedTuple
 from unittest import TestCase, mock
@@ -10,14 +12,16 @@ from unittest import TestCase, mock
 import numpy as np
 from scipy.optimize import nnls
 
+from demo.shapes import ball
 from tests.core.test_light_match import ALL, picture_of, pools
 from tests.core.test_lit import route_of
+from tests.making import material, quad, scene
 from tests.outside import VIEW, counter
 from trasloco.errors import Refused
 from trasloco.light.mixing import darkened
 from trasloco.outside.camera import FoundCamera
 from trasloco.outside.light_match import Lamps, LightMatch, matched
-from trasloco.outside.new_lamps import NewLamp, by_channel, colored, find_lamps
+from trasloco.outside.new_lamps import MOST, NewLamp, by_channel, colored, find_lamps
 from trasloco.outside.nonnegative import explained
 from trasloco.outside.showing import Floats, Shown, displayed_by
 from trasloco.outside.turning import lamps_of
@@ -30,8 +34,8 @@ from trasloco.results.own_pictures import Lying, camera_json
 from trasloco.results.proposed_lamps import proposed_rows
 from trasloco.scene.color import linear_to_srgb, luminance, srgb_to_linear
 from trasloco.scene.lit import Light
-from trasloco.scene.model import Decision, Doubles, Node, Scene
-from trasloco.scene.transforms import looking
+from trasloco.scene.model import Decision, Doubles, Node, Primitive, Scene
+from trasloco.scene.transforms import compose, looking
 
 QUALITY = Quality(240, 135, 24, 3)
 WARM = (1.0, 0.8, 0.5)
@@ -58,10 +62,41 @@ def photographed(given: Scene) -> Floats:
     return srgb_to_linear(codes.astype(np.float32))
 
 
-def looked_for(given: Scene, picture: Floats, curve: str = "") -> Found:
+@contextmanager
+def few_tries(most: int = MOST) -> Iterator[None]:
+    """Fewer places, steps and lamps than an artist waits for."""
+    with (
+        mock.patch.multiple("trasloco.outside.new_lamps", _SPOTS=3, _STEPS=5, MOST=most),
+        mock.patch("trasloco.outside.spot_places._ROOM", (4, 3, 4)),
+    ):
+        yield
+
+
+def looked_for(given: Scene, picture: Floats, curve: str = "", most: int = MOST) -> Found:
     made = render(flatten(given, "apart"), VIEW, QUALITY)
     where = made.ids[..., 0] >= 0
-    return Found(*find_lamps(given, VIEW, QUALITY, picture, made, lamps_of(made), where, curve))
+    with few_tries(most):
+        return Found(*find_lamps(given, VIEW, QUALITY, picture, made, lamps_of(made), where, curve))
+
+
+def floor() -> Scene:
+    """A ball on a matte floor under a lamp."""
+    shape = ball(0.35)
+    round = Primitive(
+        (shape.positions + np.array([0.2, 0.35, 0.1])).astype(np.float32),
+        shape.triangles.astype(np.uint32),
+        shape.normals.astype(np.float32),
+        material="material:matte",
+    )
+    matte = material("matte", base_color=(0.5, 0.5, 0.5), roughness=(1.0,), specular=(0.0,))
+    lamp = Light("light:lamp", "Lamp", "point", intensity=20.0)
+    return scene(
+        round,
+        quad(5.0, "material:matte"),
+        materials=(matte,),
+        names=("Ball", "Floor"),
+        lights=((lamp, compose((-1.5, 2.5, 1.5))),),
+    )
 
 
 class Missing(TestCase):
@@ -86,6 +121,27 @@ class Missing(TestCase):
         self.assertLess(float(np.linalg.norm(lamp.matrix[:3, 3] - place)), 0.1)
         self._is_the_lamp(found, point)
 
+    def test_a_spot_is_found_by_its_pool_of_light(self) -> None:
+        place, aim = [1.1, 1.5, 1.2], [-0.3, 0.0, 0.2]
+        spot = Light(
+            "light:x", "x", "spot", intensity=40.0, color=WARM, inner_cone_rad=0.3, outer_cone_rad=0.44
+        )
+        matrix = looking(place, aim)
+        given = floor()
+        found = looked_for(given, photographed(with_lamp(given, spot, matrix)), most=1)
+        (lamp,) = found.lamps
+        self.assertEqual(lamp.light.kind, "spot")
+        # How far off it stands is hardly to be told from how strong it is; from where it comes, is.
+        self.assertGreater(float(lamp.matrix[:3, 2] @ matrix[:3, 2]), math.cos(math.radians(15)))
+        # Where its axis meets the table, and how wide it is there.
+        eye, way = lamp.matrix[:3, 3], -lamp.matrix[:3, 2]
+        pool = eye - way * eye[1] / way[1]
+        self.assertLess(float(np.linalg.norm(pool - aim)), 0.15)
+        wide = float(np.linalg.norm(pool - eye)) * math.tan(lamp.light.outer_cone_rad)
+        meant = float(np.linalg.norm(np.subtract(aim, place))) * math.tan(0.44)
+        self.assertAlmostEqual(wide / meant, 1, delta=0.15)
+        self.assertLess(found.match.after, 0.7 * lamp.before)
+
     def _is_the_lamp(self, found: Found, meant: Light) -> None:
         """As strong as it was against the lamps that are there, and of its colour."""
         others = [one.gain for one in found.match.lamps[:-1] if one.share > 0.05]
@@ -104,14 +160,6 @@ class Missing(TestCase):
         )
         self.assertEqual(looked_for(dimmed, photographed(given)).lamps, ())
 
-    def test_a_dark_stage_is_lit(self) -> None:
-        given = darkened(counter(1))
-        place = np.array([0.9, 1.6, 1.2])
-        point = Light("light:x", "x", "point", intensity=9.0)
-        picture = photographed(with_lamp(given, point, looking(list(place), (0.0, 0.0, 0.1))))
-        (lamp,) = looked_for(given, picture, "filmic").lamps
-        self.assertLess(float(np.linalg.norm(lamp.matrix[:3, 3] - place)), 0.15)
-
     def test_on_the_route_a_dark_stage_is_lit_where_that_is_asked_for(self) -> None:
         dark = darkened(counter(1))
         given = replace(dark, lights={}, nodes={id: replace(n, light=None) for id, n in dark.nodes.items()})
@@ -122,7 +170,7 @@ class Missing(TestCase):
         camera = camera_json(FoundCamera(VIEW.matrix, VIEW.yfov_rad))
         lying = Lying(light_png(picture), light_png(reaches), camera, "filmic")
         route = route_of(given)
-        with mock.patch("trasloco.results.light_matching.QUALITY", QUALITY):
+        with mock.patch("trasloco.results.light_matching.QUALITY", QUALITY), few_tries():
             with self.assertRaises(Refused) as told:
                 match_light(route, lying, AskedMatch(), silent)
             self.assertIn("Look for lamps", told.exception.remedy)
@@ -180,3 +228,19 @@ class Decided(TestCase):
         sent, meant = np.array(got.color) * got.intensity, np.array(light.color) * 5.0
         bright = float(luminance(np.array(light.color)))
         np.testing.assert_allclose(sent, meant / bright, rtol=1e-6)  # one candela of it is white's brightness
+
+    def test_a_spot_that_is_decided_has_its_cone_and_size(self) -> None:
+        route = route_of(counter(1))
+        light = Light("light:new", "new", "spot", (1.0, 1.0, 1.0), 1.0, 0.2, 0.5, radius_m=0.04)
+        lamp: Any = mock.Mock(
+            matrix=looking((1.0, 2.0, 3.0), (0.0, 0.5, 0.0)), light=light, before=3.0, after=1.0
+        )
+        one: Any = mock.Mock(gain=5.0, unsure=0.1, share=0.4, color=(1.0, 1.0, 1.0), sure=True)
+        one.name = "new 1"
+        (row,) = proposed_rows(route, route.reference(), [lamp], [one], [""])
+        self.assertIn("a spot", row["label"])
+        made = route.mended_with([Decision(d["target"], d["field"], d["value"]) for d in row["decisions"]])
+        (id,) = set(made.lights) - set(route.reference().lights)
+        got = made.lights[id]
+        self.assertEqual((got.kind, got.radius_m), ("spot", 0.04))
+        np.testing.assert_allclose([got.inner_cone_rad, got.outer_cone_rad], [0.2, 0.5], rtol=1e-9)

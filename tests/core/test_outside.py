@@ -86,6 +86,11 @@ class Bent(TestCase):
         self.assertEqual(none, {"painted", "not painted", "no glass", "no sheen"} & none)
         self.assertLessEqual(len(none), 4)
 
+    def test_what_lies_on_its_back_does_not_fall_on_its_face_as_well(self) -> None:
+        fallen = BY_KEY["tipped"].bend(counter())
+        assert fallen is not None
+        self.assertIsNone(BY_KEY["tipped forward"].bend(fallen))
+
 
 class Named(TestCase):
     """Faults that strangers planted, seen in one picture each."""
@@ -103,6 +108,17 @@ class Named(TestCase):
         sound = diagnose(given, picture_of(given, (), 20), VIEW, SMALL, bends=bends)
         self.assertTrue(sound.fine)
         self.assertFalse(sound.sure)
+
+    def test_what_fell_on_its_face_is_found_where_it_lies_and_what_else_is_wrong_with_it(self) -> None:
+        given = counter(4)
+        both = tuple(BY_KEY[key] for key in ("tipped forward", "upside down"))
+        bends = [*(BY_KEY[key] for key in TRIED if key != both[1].key), *both]
+        found = diagnose(given, picture_of(given, both, 3), VIEW, SMALL, bends=bends)
+        self.assertGreater(found.alignment.score, 0.6)
+        first = found.explanations[0]
+        self.assertEqual({bend.key for bend in first.bends}, {bend.key for bend in both})
+        (alone,) = (one for one in found.explanations if [b.key for b in one.bends] == ["tipped forward"])
+        self.assertLess(first.delta_e, alone.delta_e)
 
     def test_a_black_picture_says_that_nothing_lights_it(self) -> None:
         found = diagnose(counter(3), np.zeros((90, 160, 3), np.float32), VIEW, SMALL, bends=[BY_KEY["green"]])

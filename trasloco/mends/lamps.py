@@ -56,6 +56,7 @@ def placed(scene: Scene, target: str, value: Any) -> Scene:
 SIZES: Mapping[str, tuple[str, ...]] = {
     "sun": ("angle_deg",),
     "point": ("radius_m",),
+    "spot": ("radius_m",),
     "rectangle": ("width_m", "height_m"),
     "disc": ("width_m",),
 }

@@ -314,6 +314,8 @@ def _tipped(sign: float) -> Bending:
 
     def bend(scene: Scene) -> Scene | None:
         top = Node("part:tipped", "tipped", None, turn)
+        if top.id in scene.nodes:
+            return None  # it lies already
         nodes = {id: replace(n, parent=top.id) if n.parent is None else n for id, n in scene.nodes.items()}
         return replace(scene, nodes={top.id: top, **nodes})
 

@@ -3,13 +3,12 @@ program may read a package otherwise.
 
 Each way is rendered with the same random numbers from the same place, shown at the exposure and by the open
 curve under which it is most like the picture, and measured on the same pixels. What a way explains is the
-part of the difference that goes with it, noise taken off. Where one does not explain it, pairs of the best
-are tried.
+part of the difference that goes with it, noise taken off. Where one does not explain it, every other is tried
+beside the best.
 """
 
 from __future__ import annotations
 
-import itertools
 import time
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -20,20 +19,20 @@ from trasloco.errors import Refused
 from trasloco.outside.bends import BENDS, BY_KEY, Bend
 from trasloco.outside.registering import Alignment, Floats, aligned, laid_over, resized
 from trasloco.outside.showing import Shown, best_shown, displayed_by
-from trasloco.outside.trials import Trials, look, with_small_images
+from trasloco.outside.trials import Trials, Ways, tips, with_small_images
 from trasloco.progress import Progress, silent
 from trasloco.render.picture import Quality, View
 from trasloco.scene.color import luminance
 from trasloco.scene.model import Scene
 
 QUALITY = Quality(320, 180, 10, 3)
-FIRST_WIDTH, KEPT, PAIRED = 160, 8, 4
-"""How wide every way is looked at first, how many of the best are looked at again at full width, and of how
-many pairs are tried.
+FIRST_WIDTH, KEPT, FIRSTS, PAIRED = 160, 8, 2, 6
+"""How wide every way is looked at first, how many of the best are looked at again at full width, to how many of
+those every other is added, and how many pairs are looked at again.
 """
-SURE, APART, SINGLE = 0.5, 0.12, 0.75
-"""What the first must explain for it to be believed, how far it must lie before the next, and what a single
-one must explain for no pair to be tried.
+SURE, APART, LEFT = 0.5, 0.12, 0.8
+"""What the first must explain for it to be believed, how far it must lie before the next, and what a pair may
+leave at most of what the best single one leaves.
 """
 LEAST, NEARER, TOLD = 0.03, 0.35, 12
 """What is worth telling; where the whole differs little, only what is so much nearer where it differs."""
@@ -94,6 +93,10 @@ def differs_little(delta_e: float, noise: float) -> bool:
     return delta_e < 1.5 * noise + 0.8
 
 
+def _beyond(left: float, noise: float) -> float:
+    return max(left - noise, 0.0)
+
+
 def share_of(whole: float, with_it: float, noise: float) -> float:
     """The part of a difference that goes, from -1 to 1, noise taken off."""
     return float(np.clip((whole - with_it) / max(whole - noise, 1e-6), -1, 1))
@@ -118,31 +121,35 @@ def diagnose(
     quality = _shaped(quality, picture)
     small = with_small_images(arrival)
     seen = resized(picture, quality.width, quality.height)
-    whole = look(small, view, quality)
-    if not whole.on_scene.any():
+    fine = Trials(small, view, quality)
+    if not fine.looks[()].on_scene.any():
         what = "Nothing of the scene is seen from there."
         raise Refused(what, view.name, "Choose the view that the picture was taken from.")
-    guess = best_shown(whole.radiance[whole.on_scene], seen[whole.on_scene])
-    alignment = aligned(seen, displayed_by(whole.radiance, guess))
+    alignment = _lying(seen, fine, bends)
     over, inside = laid_over(seen, alignment if alignment.found else Alignment())
-    steps = len(bends) + KEPT + 3
+    steps = len(bends) * (1 + FIRSTS) + KEPT + PAIRED + 3
     progress(2 / steps, "found the picture")
 
     coarse = Trials(small, view, _shaped(replace(quality, width=FIRST_WIDTH), picture))
     for at, bend in enumerate(bends):
         coarse.add((bend,))
         progress((3 + at) / steps, bend.words)
-    fine = Trials(small, view, quality)
     for at, ways in enumerate(coarse.measure(over, inside)[:KEPT]):
         fine.add(ways)
         progress((3 + len(bends) + at) / steps, f"{ways[0].words}, looked at again")
     ranked = fine.measure(over, inside)
     d0, noise = fine.rows[()].delta_e, fine.noise()
-    open_still = ranked and share_of(d0, fine.rows[ranked[0]].delta_e, noise) < SINGLE
-    if open_still and not differs_little(d0, noise):
-        for pair in itertools.combinations([ways[0] for ways in ranked[:PAIRED]], 2):
-            fine.add(pair)
-            progress(0.97, "two at once")
+    if ranked and not differs_little(*fine.left(ranked[0])):
+        done = 3 + len(bends) + KEPT
+        for first in ranked[:FIRSTS]:
+            for bend in bends:
+                coarse.add((*first, bend))
+                done += 1
+                progress(done / steps, f"{bend.words}, beside another")
+        pairs = [ways for ways in coarse.measure(over, inside) if len(ways) == 2]
+        for ways in _once(pairs)[:PAIRED]:
+            fine.add(ways)
+            progress(0.97, "two at once, looked at again")
         ranked = fine.measure(over, inside)
     told = _told(fine, ranked, d0, noise)
     if float(luminance(fine.over[fine.domain]).mean()) < _BLACK:
@@ -160,6 +167,29 @@ def diagnose(
     )
 
 
+def _lying(seen: Floats, trials: Trials, bends: Sequence[Bend]) -> Alignment:
+    """How a picture lies over the arrival, or over one that lies on its back or its face where it is found
+    better there.
+    """
+    tipped: list[Ways] = [(bend,) for bend in bends if tips(bend)]
+    for ways in tipped:
+        trials.add(ways)
+    made = []
+    for ways in ((), *tipped):
+        if ways in trials.looks and (on := trials.looks[ways].on_scene).any():
+            light = trials.looks[ways].radiance
+            made.append(aligned(seen, displayed_by(light, best_shown(light[on], seen[on]))))
+    return max(made, key=lambda one: one.score)
+
+
+def _once(pairs: Sequence[tuple[Bend, ...]]) -> list[tuple[Bend, ...]]:
+    """Each pair once, whichever of them came first."""
+    made: dict[frozenset[str], tuple[Bend, ...]] = {}
+    for ways in pairs:
+        made.setdefault(frozenset(one.key for one in ways), ways)
+    return list(made.values())
+
+
 def _shaped(quality: Quality, picture: Floats) -> Quality:
     """The same width at the picture's shape. Raises Refused for one that is too small."""
     high, wide = picture.shape[:2]
@@ -175,7 +205,8 @@ def _told(trials: Trials, ranked: Sequence[tuple[Bend, ...]], d0: float, noise: 
     best of them.
     """
     shares = {ways: share_of(d0, trials.rows[ways].delta_e, noise) for ways in ranked}
-    single = max((share for ways, share in shares.items() if len(ways) == 1), default=0.0)
+    left = {ways: _beyond(*trials.left(ways)) for ways in ranked}
+    single = next((left[ways] for ways in ranked if len(ways) == 1), d0)
     nearer = {ways: trials.nearer(ways) for ways in ranked}
     little = differs_little(d0, noise)
     return [
@@ -183,7 +214,7 @@ def _told(trials: Trials, ranked: Sequence[tuple[Bend, ...]], d0: float, noise: 
         for ways in ranked
         if shares[ways] >= LEAST
         and (nearer[ways] >= NEARER or not little)
-        and (len(ways) == 1 or shares[ways] > single + 0.1)
+        and (len(ways) == 1 or left[ways] < LEFT * single)
     ]
 
 

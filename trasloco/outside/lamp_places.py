@@ -9,8 +9,9 @@ for together (non-negative least squares); the candidate that leaves least is mo
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Any, Literal
 
 import numpy as np
@@ -27,7 +28,9 @@ from trasloco.scene.extent import bounds
 from trasloco.scene.harmonics import spread_normals
 from trasloco.scene.model import Doubles, Scene
 
-Kind = Literal["sun", "point"]
+Kind = Literal["sun", "point", "spot"]
+KINDS: tuple[Kind, ...] = ("sun", "point", "spot")
+"""The simplest first."""
 SIZE = 0.03
 """The size that a lamp is first tried with: its radius as a share of its distance."""
 _SUNS, _ROOM = 320, (9, 6, 9)
@@ -38,8 +41,12 @@ _FOLLOWED, _APART = 3, 0.35
 """Candidates of each kind that are moved until they leave least, and how far their starts lie apart as a
 share of the scene's reach, or of a sphere's radius.
 """
-_CLEAR_M, _STEP = 1e-3, 0.12
-"""How far before a surface shadow rays begin, and the first step of a candidate by the same measures."""
+_CLEAR_M, _STEP, _TRIES = 1e-3, 0.12, 30
+"""How far before a surface shadow rays begin, the first step of a candidate by the same measures, and how
+often it is tried for each number.
+"""
+_NARROWEST, _WIDEST = 0.05, 1.5
+"""Half angles that a spot may have."""
 _TRUSTED, _AGAIN = 2.0, 2
 """From how many times the usual misfit on a block counts less, and how often candidates are moved again
 then.
@@ -47,13 +54,33 @@ then.
 
 
 @dataclass(frozen=True)
-class Candidate:
-    """A sun by the direction that it shines from, a point by its place (3,), and what it leaves
-    unexplained.
+class Guess:
+    """A lamp of one lux or candela.
+
+    Attributes:
+        at: (3,) its place, of a sun the direction that it shines from. aim: (3,) the place that a spot looks
+            at.
+        outer_rad, inner: a spot's half angle, and the share of it that the inner one is.
     """
 
     kind: Kind
     at: Doubles
+    aim: Doubles = field(default_factory=lambda: np.zeros(3))
+    outer_rad: float = 0.0
+    inner: float = 0.0
+
+    @property
+    def way(self) -> tuple[Doubles, float]:
+        """The direction (3,) that a spot looks, and how far off its aim is."""
+        far = float(np.linalg.norm(self.aim - self.at))
+        return (self.aim - self.at) / max(far, 1e-9), far
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """A lamp that may be there, and what it leaves unexplained."""
+
+    guess: Guess
     left: float
 
 
@@ -73,13 +100,13 @@ class Ground:
     square: float
     own: Doubles = field(repr=False)
 
-    def lit(self, kind: Kind, at: Doubles) -> Doubles:
-        """(N,) irradiance of a candidate of one lux, or candela, behind shadow rays."""
-        if kind == "sun":
-            toward = np.broadcast_to(at, self.places.shape)
+    def lit(self, guess: Guess) -> Doubles:
+        """(N,) irradiance of a lamp behind shadow rays."""
+        if guess.kind == "sun":
+            toward = np.broadcast_to(guess.at, self.places.shape)
             far, fall = np.full(len(self.places), np.inf), np.ones(len(self.places))
         else:
-            away = at - self.places
+            away = guess.at - self.places
             far = np.linalg.norm(away, axis=1)
             toward, fall = away / np.maximum(far, 1e-9)[:, None], 1 / np.maximum(far, 1e-3) ** 2
         cosine = (self.normals * toward).sum(axis=1)
@@ -114,6 +141,13 @@ class Ground:
     @property
     def target(self) -> Doubles:
         return self.blocks.light * self.blocks.weight
+
+    @cached_property
+    def unexplained(self) -> Doubles:
+        """(N, 3) what the lamps that are there leave, weighted."""
+        return np.asarray(
+            self.target - np.einsum("l,lnc->nc", weights_of(self.normal, self.wanted), self.own)
+        )
 
     def trusting(self, lit: Doubles) -> Ground:
         """The same with less weight where a lamp that lights so does not explain what is seen: what shines,
@@ -169,74 +203,97 @@ def _joined_ground(places: Doubles, normals: Doubles, base: Doubles, blocks: Blo
 
 
 def candidates(scene: Scene, ground: Ground) -> list[Candidate]:
-    """The likeliest of each kind, moved until it leaves least; the best first. What the best does not explain
+    """The likeliest sun and point, moved until it leaves least; the best first. What the best does not explain
     counts less then, and they are moved once more.
     """
-    made = []
-    starts: dict[Kind, Doubles] = {"sun": spread_normals(_SUNS), "point": _room(scene)}
-    for kind, places in starts.items():
-        left = np.array([ground.left(ground.lit(kind, one)) for one in places])
-        taken: list[Doubles] = []
-        for k in np.argsort(left):
-            if len(taken) == _FOLLOWED:
-                break
-            if all(np.linalg.norm(places[k] - one) > _APART * reach_of(kind, ground) for one in taken):
-                taken.append(places[k])
-        made += [_moved(kind, one, ground) for one in taken]
+    starts = {
+        "sun": [Guess("sun", one) for one in spread_normals(_SUNS)],
+        "point": [Guess("point", one) for one in room_of(scene, _ROOM)],
+    }
+    made = [one for guesses in starts.values() for one in _followed(guesses, ground)]
     best = min(made, key=lambda one: one.left)
     for _ in range(_AGAIN):
-        ground = ground.trusting(ground.lit(best.kind, best.at))
-        made = [_moved(one.kind, one.at, ground) for one in made]
+        ground = ground.trusting(ground.lit(best.guess))
+        made = [_moved(one.guess, ground) for one in made]
         best = min(made, key=lambda one: one.left)
-    kinds = sorted({one.kind for one in made})
-    ways = [min((one for one in made if one.kind == kind), key=lambda one: one.left) for kind in kinds]
+    kinds = [kind for kind in KINDS if any(one.guess.kind == kind for one in made)]
+    ways = [min((one for one in made if one.guess.kind == kind), key=lambda one: one.left) for kind in kinds]
     return sorted(
         (replace(one, left=one.left / max(ground.nothing, 1e-12)) for one in ways), key=lambda one: one.left
     )
+
+
+def _followed(guesses: Sequence[Guess], ground: Ground) -> list[Candidate]:
+    """The likeliest that lie apart, moved until they leave least."""
+    left = np.array([ground.left(ground.lit(one)) for one in guesses])
+    taken: list[Guess] = []
+    for k in np.argsort(left):
+        if len(taken) == _FOLLOWED:
+            break
+        reach = _APART * reach_of(guesses[k].kind, ground)
+        if all(np.linalg.norm(guesses[k].at - one.at) > reach for one in taken):
+            taken.append(guesses[k])
+    return [_moved(one, ground) for one in taken]
 
 
 def reach_of(kind: Kind, ground: Ground) -> float:
     return 1.0 if kind == "sun" else float(np.linalg.norm(np.ptp(ground.places, axis=0))) / 2
 
 
-def about(
-    kind: Kind, start: Doubles, ground: Ground
-) -> tuple[Callable[[Doubles], Doubles], Doubles, Doubles]:
-    """Places about a start by numbers, of which the last is left to its size; the first of them, and how far
+def about(start: Guess, ground: Ground) -> tuple[Callable[[Doubles], Guess], Doubles, Doubles]:
+    """Lamps about a start by numbers, of which the last is left to its size; the first of them, and how far
     each reaches.
     """
+    kind = start.kind
     if kind == "sun":
-        across = np.array(basis(*start)).reshape(2, 3)
+        across = np.array(basis(*start.at)).reshape(2, 3)
 
-        def turned(x: Doubles) -> Doubles:
-            made = start + x[:2] @ across
-            return np.asarray(made / np.linalg.norm(made))
+        def turned(x: Doubles) -> Guess:
+            made = start.at + x[:2] @ across
+            return Guess("sun", np.asarray(made / np.linalg.norm(made)))
 
         return turned, np.array([0.0, 0.0, SIZE]), np.ones(3)
 
-    def moved(x: Doubles) -> Doubles:
-        return np.asarray(start + x[:3])
+    reach = [reach_of(kind, ground)] * 3
+    if kind == "point":
+        return (
+            lambda x: Guess("point", np.asarray(start.at + x[:3])),
+            np.array([0.0, 0.0, 0.0, SIZE]),
+            np.array([*reach, 1.0]),
+        )
+    way, off = start.way
+    across = np.array(basis(*way)).reshape(2, 3)
 
-    return moved, np.array([0.0, 0.0, 0.0, SIZE]), np.array([*[reach_of(kind, ground)] * 3, 1.0])
+    def aimed(x: Doubles) -> Guess:
+        """By place, aim, the logarithm of how wide its pool of light is at the aim, and the inner share."""
+        made = replace(start, at=np.asarray(start.at + x[:3]), aim=start.aim + x[3:5] @ across)
+        wide = math.tan(start.outer_rad) * off * math.exp(min(x[5], 4.0))
+        outer = float(np.clip(math.atan2(wide, made.way[1]), _NARROWEST, _WIDEST))
+        return replace(made, outer_rad=outer, inner=float(np.clip(start.inner + x[6], 0.0, 0.98)))
+
+    reach = [reach_of(kind, ground)] * 5
+    return aimed, np.array([0.0] * 7 + [SIZE]), np.array([*reach, 1.0, 1.0, 1.0])
 
 
-def _moved(kind: Kind, start: Doubles, ground: Ground) -> Candidate:
+def _moved(start: Guess, ground: Ground) -> Candidate:
     """A candidate where it leaves least about a start."""
-    place, first, reach = about(kind, start, ground)
+    place, first, reach = about(start, ground)
     first, step = first[:-1], _STEP * reach[:-1]
     left, found = simplex_search(
-        lambda x: ground.left(ground.lit(kind, place(x))), np.vstack([first, first + np.diag(step)]), 90
+        lambda x: ground.left(ground.lit(place(x))),
+        np.vstack([first, first + np.diag(step)]),
+        _TRIES * max(len(first), 3),
     )
-    return Candidate(kind, place(found), left)
+    return Candidate(place(found), left)
 
 
-def _room(scene: Scene) -> Doubles:
-    """(N, 3) places in and about a scene."""
+def room_of(scene: Scene, many: tuple[int, int, int]) -> Doubles:
+    """(N, 3) places in and about a scene, so many across, up and along."""
     box = bounds(scene)
     low, high = box if box is not None else (-np.ones(3), np.ones(3))
     middle, half = (low + high) / 2, np.maximum((high - low) / 2, 1e-3) * _ABOUT
     half = np.maximum(half, 0.4 * half.max())
-    axes = [np.linspace(-1, 1, n + 2)[1:-1] for n in _ROOM]
+    axes = [np.linspace(-1, 1, n + 2)[1:-1] for n in many]
     grid = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, 3)
     return np.asarray(grid * half + middle, np.float64)
 

@@ -25,7 +25,7 @@ from trasloco.scene.color import linear_to_srgb, luminance
 Floats = npt.NDArray[np.float32]
 Doubles = npt.NDArray[np.float64]
 Mask = npt.NDArray[np.bool_]
-_BLOCK = 4
+BLOCK = 4
 """Pixels are taken together by so many: what lies a little beside its place does less harm."""
 _ROUNDS, _HUBER = 16, 3.5
 _LEAST_CODE, _MOST_CODE = 0.02, 0.985
@@ -225,7 +225,7 @@ def blocks_of(picture: Floats, lamps: Lamps, where: Mask, curve: str) -> Blocks:
     sound = where & (codes > _LEAST_CODE).any(axis=-1) & (codes < _MOST_CODE).all(axis=-1)
 
     def means(values: npt.NDArray[np.floating]) -> Doubles:
-        made = block_means(values, _BLOCK)
+        made = block_means(values, BLOCK)
         return made.reshape(*made.shape[:-3], -1, made.shape[-1])
 
     full = means(sound[..., None].astype(np.float32))[:, 0] == 1
@@ -237,7 +237,7 @@ def blocks_of(picture: Floats, lamps: Lamps, where: Mask, curve: str) -> Blocks:
     whole = np.abs(layers.mean(axis=0).sum(axis=-1)) @ counts
     seen = np.abs(layers.mean(axis=0)[:, full].sum(axis=-1)).sum(axis=-1) / np.maximum(whole, 1e-30)
     at = np.flatnonzero(full)
-    middles = np.stack(np.divmod(at, picture.shape[1] // _BLOCK)) * _BLOCK + _BLOCK // 2
+    middles = np.stack(np.divmod(at, picture.shape[1] // BLOCK)) * BLOCK + BLOCK // 2
     return Blocks(light, slope / step, layers[:, :, full], seen, middles)
 
 

@@ -57,6 +57,11 @@ def look(scene: Scene, view: View, quality: Quality) -> Look:
     return Look(mean, made.ids[..., 0] >= 0, np.asarray((halves[0] - halves[1]) / 2, np.float32))
 
 
+def tips(bend: Bend) -> bool:
+    """Whether everything lies elsewhere then."""
+    return bend.key.startswith("tipped")
+
+
 def softened(values: Floats) -> Floats:
     return np.asarray(ndimage.gaussian_filter(values, (_BLUR_PX, _BLUR_PX, 0)), np.float32)
 
@@ -88,7 +93,7 @@ class Trials:
         self.over = softened(over if over.shape[:2] == (height, width) else resized(over, width, height))
         reached = inside if inside.shape == (height, width) else _shrunk(inside, width, height)
         # What only a tipped one reaches is no place to measure the others.
-        tipped = [any(b.key.startswith("tipped") for b in ways) for ways in self.looks]
+        tipped = [any(map(tips, ways)) for ways in self.looks]
         seen = [one.on_scene for one, lies in zip(self.looks.values(), tipped, strict=True) if not lies]
         self.domain = np.logical_or.reduce(seen) & reached
         empty = reached & ~np.logical_or.reduce([one.on_scene for one in self.looks.values()])
@@ -125,11 +130,23 @@ class Trials:
         before = float(difference(plain[where], self.over[where]).mean())
         return 1 - float(difference(bent[where], self.over[where]).mean()) / max(before, 1e-6)
 
-    def noise(self) -> float:
-        """Mean ΔE that the sampling of the arrival alone makes."""
-        whole, shown = self.looks[()], self.rows[()].shown
-        other = displayed_by(np.maximum(whole.radiance + whole.grain, 0), shown)
-        return float(difference(displayed_by(whole.radiance, shown)[self.domain], other[self.domain]).mean())
+    def left(self, ways: Ways) -> tuple[float, float]:
+        """Mean ΔE of the picture where a look shows the scene, and what its sampling alone makes of it."""
+        where = self.domain & self.looks[ways].on_scene
+        made = self.picture(ways)
+        off = difference(made[where], self.over[where]) if where.any() else np.zeros(1)
+        return float(off.mean()), self.noise(ways)
+
+    def noise(self, ways: Ways = ()) -> float:
+        """Mean ΔE that the sampling of a look alone makes: of the arrival unbent where all of them show the
+        scene, else where it does.
+        """
+        one, shown = self.looks[ways], self.rows[ways].shown
+        where = self.domain & one.on_scene if ways else self.domain
+        if not where.any():
+            return 0.0
+        other = displayed_by(np.maximum(one.radiance + one.grain, 0), shown)
+        return float(difference(displayed_by(one.radiance, shown)[where], other[where]).mean())
 
 
 def _shrunk(mask: Mask, width: int, height: int) -> Mask:

@@ -14,7 +14,7 @@ from trasloco.outside.new_lamps import NewLamp
 from trasloco.results.route import Route
 from trasloco.scene.model import Decision, Scene
 
-_KINDS = {"sun": "a sun", "point": "a point"}
+_KINDS = {"sun": "a sun", "point": "a point", "spot": "a spot"}
 
 
 def proposed_rows(
@@ -64,6 +64,12 @@ def _decisions(id: str, lamp: NewLamp, one: Matched) -> list[Decision]:
         Decision(id, "lamp_color", [float(v) for v in tinted]),
         Decision(id, "lamp_place", [float(v) for v in lamp.matrix.ravel()]),
     ]
+    if light.kind == "spot":
+        cone = {
+            "inner_deg": math.degrees(light.inner_cone_rad),
+            "outer_deg": math.degrees(light.outer_cone_rad),
+        }
+        made.append(Decision(id, "cone", cone))
     if light.kind == "sun":
         made.append(Decision(id, "angle_deg", math.degrees(light.angle_rad)))
     else:
