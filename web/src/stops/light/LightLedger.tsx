@@ -335,7 +335,7 @@ function Size({ light, onPut }: { light: Light; onPut: Put }) {
             onPut(light.id, "cone", { inner_deg: Math.min(light.inner_deg, outer_deg), outer_deg })
           }
         />
-        °
+        °, r {field("radius_m", "metres of radius")} m
       </span>
     );
   if (light.kind !== "rectangle") return null;
