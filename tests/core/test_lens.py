@@ -10,7 +10,8 @@ import numpy as np
 from scipy import ndimage
 
 from tests.making import image, material, quad, scene
-from trasloco.outside.lens import contrast, focus_of, fringe, lens_of, white_point
+from trasloco.outside.developed import developed
+from trasloco.outside.lens import Focus, Lens, Measure, contrast, focus_of, fringe, lens_of, white_point
 from trasloco.rays.kernels import nearest
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, frame_of, render
@@ -72,6 +73,54 @@ class Fringes(TestCase):
             self.assertFalse(blue.told, blue)
 
 
+NONE = Measure(0.0, 0.0, False)
+PLAIN = Lens((1.0, 1.0, 1.0), False, NONE, NONE, NONE, None)
+
+
+class Developed(TestCase):
+    """What was told, done to the light again."""
+
+    def test_nothing_told_is_nothing_done(self) -> None:
+        light = patches()
+        np.testing.assert_array_equal(developed(light, PLAIN, np.full((H, W), 3.0), 0.5), light)
+
+    def test_white_and_contrast_about_the_median(self) -> None:
+        grey = np.repeat(patches()[..., :1], 3, axis=2)
+        lens = replace(PLAIN, white=(1.1, 1.0, 0.8), tinted=True, contrast=Measure(0.2, 0.01, True))
+        middle = float(np.median(grey[..., 0]))
+        meant = middle * (grey / middle) ** 1.2 * [1.1, 1.0, 0.8]
+        np.testing.assert_allclose(developed(grey, lens, np.full((H, W), 3.0), 0.5), meant, rtol=1e-4)
+        # What is told of it is what was done.
+        found = lens_of(
+            developed(grey, lens, np.full((H, W), np.inf), 0.5), grey, ALL, np.full((H, W), np.inf), 0.5
+        )
+        self.assertAlmostEqual(found.contrast.value, 0.2, delta=0.01)
+        np.testing.assert_allclose(np.array(found.white) / found.white[1], [1.1, 1.0, 0.8], rtol=0.01)
+
+    def test_a_channel_is_as_much_larger_as_was_told(self) -> None:
+        """A slope keeps its value in the middle and falls off 1 / (1 + s) times as fast."""
+        across = np.linspace(-1, 1, W, dtype=np.float32)
+        light = np.tile((2 + across)[None, :, None], (H, 1, 3)).astype(np.float32)
+        made = developed(light, replace(PLAIN, red=Measure(0.01, 0.001, True)), np.full((H, W), 3.0), 0.5)
+        np.testing.assert_allclose(made[..., 0], np.tile(2 + across / 1.01, (H, 1)), atol=1e-5)
+        np.testing.assert_array_equal(made[..., 1:], light[..., 1:])
+
+    def test_a_point_becomes_as_wide_as_a_thin_lens_makes_it(self) -> None:
+        """The disc's diameter D F |1/f - 1/z|, its variance along a line a sixteenth of its square."""
+        light = np.zeros((H, W, 3), np.float32)
+        light[H // 2, W // 2] = 1.0
+        yfov, at, wide = 0.5, 4.0, 0.05
+        pixels = H / 2 / math.tan(yfov / 2)
+        for far in (4.0, 2.5, 9.0):
+            lens = replace(PLAIN, focus=Focus(at, wide, 0.1))
+            made = developed(light, lens, np.full((H, W), far), yfov)[..., 0].astype(np.float64)
+            self.assertAlmostEqual(float(made.sum()), 1.0, places=4)
+            x = np.arange(W) - W // 2
+            variance = float((made * x[None] ** 2).sum())
+            disc = wide * pixels * abs(1 / at - 1 / far)
+            self.assertAlmostEqual(variance, disc**2 / 16, delta=0.03 * disc**2 / 16 + 1e-9)
+
+
 def fence() -> Scene:
     """Uneven boards one behind the other, from 2 to 12 metres away, side by side as they are seen."""
     rng = np.random.default_rng(4)
@@ -128,6 +177,9 @@ class Lenses(TestCase):
             assert found is not None
             self.assertAlmostEqual(found.distance_m / at, 1, delta=0.1)
             self.assertAlmostEqual(found.diameter_m / wide, 1, delta=0.25)
+            like = developed(sharp.radiance, replace(PLAIN, focus=found), depth, view.yfov_rad)
+            off = [float(np.abs(taken.radiance - one)[where].mean()) for one in (sharp.radiance, like)]
+            self.assertLess(off[1], 0.5 * off[0])
         again = render(flat, view, replace(size, seed=5)).radiance
         self.assertIsNone(focus_of(again, sharp.radiance, where, depth, view.yfov_rad))
         plain = lens_of(again, sharp.radiance, where, depth, view.yfov_rad)

@@ -342,7 +342,9 @@ def render(
     making = Rendering(hands or Threads(quality.threads), flat, view, quality, start)
     had = min(making.done, default=0)
     total = max(len(making.tiles) * (quality.samples - had), 1)
-    for _, last in passes(quality.samples, had):
+    # Where nobody looks on, all samples at once: each pass costs as much for its tiles as a sample does.
+    seen = on_pass is not None or quality.seconds or progress is not silent
+    for _, last in passes(quality.samples, had) if seen else [(had, quality.samples)]:
 
         def heard(count: int, last: int = last) -> None:
             nonlocal done

@@ -4,13 +4,15 @@ it.
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
 
+from trasloco.outside.developed import developed
 from trasloco.outside.lens import Lens, Measure, lens_of
 from trasloco.outside.light_match import LightMatch, Mask
-from trasloco.outside.showing import undisplayed
+from trasloco.outside.showing import Shown, difference, displayed_by, undisplayed
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Floats, View
 from trasloco.render.seen import seen_by
@@ -31,11 +33,13 @@ def lens_told(
     where: Mask,
     sound: Mask,
     colored: bool,
+    bend: float = 0.0,
 ) -> dict[str, Any]:
     """By a picture (H, W, 3), display light, and the light that was matched to it.
 
     Args:
         colored: whether colours of lamps were matched: then they stand for the white point.
+        bend: the radial term of the lens, which is taken out of the picture.
     """
     light = undisplayed(found.picture, found.shown.curve).astype(np.float32)
     mine = undisplayed(picture, found.shown.curve).astype(np.float32)
@@ -43,14 +47,19 @@ def lens_told(
     height, width = picture.shape[:2]
     depth = seen_by(flatten(scene).rays, view, width, height).depth(view)
     lens = lens_of(mine, light, where, depth, view.yfov_rad, full)
+    like = displayed_by(developed(light, lens, depth, view.yfov_rad), Shown(found.shown.curve, 0.0))
+    after = float(difference(picture[where], like[where]).mean()) if where.any() else found.after
     camera = Camera("", NAME, view.yfov_rad, view.aspect or None)
     told: dict[str, Any] = {
         "white": list(lens.white) if lens.tinted and not colored else None,
         "contrast": _told(lens.contrast),
         "red": _told(lens.red),
         "blue": _told(lens.blue),
+        "bend": _bend(bend, view) if bend else None,
         "focus": None,
         "camera": [],
+        # What does not bring it nearer is not what the camera did.
+        "after": after if after < found.after else None,
     }
     if lens.focus is not None:
         stop = lens.focus.f_stop(camera.focal_mm / 1000)
@@ -63,6 +72,12 @@ def lens_told(
 
 def _told(one: Measure) -> dict[str, Any]:
     return {"value": one.value, "unsure": one.unsure, "told": one.told}
+
+
+def _bend(bend: float, view: View) -> float:
+    """By which share its lens moves the corners of the frame outwards."""
+    half = math.tan(view.yfov_rad / 2)
+    return bend * half**2 * (1 + (view.aspect or 1.0) ** 2)
 
 
 def _camera(route: Route, view: View, lens: Lens) -> list[Decision]:

@@ -20,6 +20,7 @@ from trasloco.outside.new_lamps import NewLamp, find_lamps
 from trasloco.outside.registering import covered
 from trasloco.outside.shrinking import shrunk
 from trasloco.outside.turning import counts, lamps_of, surroundings_turn
+from trasloco.outside.white_match import matched_with_white
 from trasloco.progress import Progress, part_of
 from trasloco.proof.light_there import is_lit
 from trasloco.render.exposure import ev100_of_stops
@@ -119,10 +120,13 @@ def match_light(
         new, found = find_lamps(
             scene, view, quality, seen, made, lamps, where, curve, asked.colors, asked.anchor, here
         )
+    elif asked.colors:
+        found = matched(seen, lamps, where, curve, True, asked.anchor)
     else:
-        found = matched(seen, lamps, where, curve, asked.colors, asked.anchor)
+        found = matched_with_white(seen, lamps, where, curve, asked.anchor).light
     told = _told(route, scene, found, turned, asked, new)
-    told["lens"] = lens_told(route, scene, view, seen, found, where, sound, asked.colors)
+    bend = float(lying.camera["bend"])
+    told["lens"] = lens_told(route, scene, view, seen, found, where, sound, asked.colors, bend)
     return FoundMatch(told, light_png(found.picture))
 
 

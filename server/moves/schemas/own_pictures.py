@@ -130,14 +130,18 @@ class LensFocus(Schema):
 
 class MatchedLensOut(Schema):
     """What the camera did: white (None where it is white), contrast as a power beyond one, by how much larger
-    red and blue are shown than green, focus where there is one, and the camera that would do it.
+    red and blue are shown than green, by which share its lens moves corners outwards (None where it moves
+    none; taken out of the picture), focus where there is one, and the camera that would do it. ``after`` is the
+    mean ΔE that is left with all of it done to the matched light; None where that brings nothing nearer.
     """
 
     white: list[float] | None
     contrast: LensMeasure
     red: LensMeasure
     blue: LensMeasure
+    bend: float | None = None
     focus: LensFocus | None
+    after: float | None = None
     camera: list[DecidesOut]
 
 

@@ -9253,7 +9253,9 @@ export interface components {
         /**
          * MatchedLensOut
          * @description What the camera did: white (None where it is white), contrast as a power beyond one, by how much larger
-         *     red and blue are shown than green, focus where there is one, and the camera that would do it.
+         *     red and blue are shown than green, by which share its lens moves corners outwards (None where it moves
+         *     none; taken out of the picture), focus where there is one, and the camera that would do it. ``after`` is the
+         *     mean ΔE that is left with all of it done to the matched light; None where that brings nothing nearer.
          */
         MatchedLensOut: {
             /** White */
@@ -9261,7 +9263,11 @@ export interface components {
             contrast: components["schemas"]["LensMeasure"];
             red: components["schemas"]["LensMeasure"];
             blue: components["schemas"]["LensMeasure"];
+            /** Bend */
+            bend?: number | null;
             focus: components["schemas"]["LensFocus"] | null;
+            /** After */
+            after?: number | null;
             /** Camera */
             camera: components["schemas"]["DecidesOut"][];
         };

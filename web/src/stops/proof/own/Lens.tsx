@@ -5,10 +5,12 @@ type Lens = NonNullable<MatchedLight["lens"]>;
 /** What the camera did to the picture beside its light: white, contrast, fringes, focus. */
 export function Lens({
   lens,
+  after,
   busy,
   onKeep,
 }: {
   lens: Lens;
+  after: number;
   busy: boolean;
   onKeep: (decisions: Decision[]) => void;
 }) {
@@ -24,6 +26,11 @@ export function Lens({
     ["Blue is shown larger by", lens.blue],
   ] as const)
     if (one.told) rows.push([words, `${(one.value * 100).toFixed(2)} % ± ${(one.unsure * 100).toFixed(2)}`]);
+  if (lens.bend)
+    rows.push([
+      `Lines bend ${lens.bend > 0 ? "inwards" : "outwards"}, taken out; at the corners by`,
+      `${Math.abs(lens.bend * 100).toFixed(1)} %`,
+    ]);
   if (lens.focus)
     rows.push(
       ["Sharp at", `${lens.focus.distance_m.toPrecision(3)} m`],
@@ -50,6 +57,11 @@ export function Lens({
             ))}
           </tbody>
         </table>
+      )}
+      {lens.after !== null && lens.after !== undefined && rows.length > 0 && (
+        <p className="mt-1 text-soft">
+          With all of it done to the matched light, ΔE {after.toFixed(1)} becomes {lens.after.toFixed(1)}.
+        </p>
       )}
       {lens.camera.length > 0 && (
         <button

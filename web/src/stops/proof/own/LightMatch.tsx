@@ -185,7 +185,9 @@ function Solved({
       >
         Take over what is sure
       </button>
-      {found.lens && <Lens lens={found.lens} busy={busy || !found.current} onKeep={onTake} />}
+      {found.lens && (
+        <Lens lens={found.lens} after={found.after} busy={busy || !found.current} onKeep={onTake} />
+      )}
     </>
   );
 }

@@ -1,0 +1,74 @@
+"""What a camera did is told on the route, and brings the matched light nearer to the picture where it did it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from unittest import TestCase, mock
+
+import numpy as np
+
+from tests.core.test_lit import route_of
+from tests.outside import VIEW, counter
+from trasloco.outside.camera import FoundCamera
+from trasloco.outside.light_match import matched
+from trasloco.outside.showing import Floats, Shown, displayed_by
+from trasloco.outside.turning import lamps_of
+from trasloco.outside.white_match import matched_with_white
+from trasloco.progress import silent
+from trasloco.render.flatten import flatten
+from trasloco.render.picture import Quality, render
+from trasloco.results.light_matching import AskedMatch, match_light
+from trasloco.results.outside import light_png
+from trasloco.results.own_pictures import Lying, camera_json
+from trasloco.scene.model import Scene
+
+QUALITY = Quality(240, 135, 24, 3)
+WHITE = (1.25, 1.0, 0.7)
+
+
+def taken(given: Scene) -> Floats:
+    """By a camera with another white; display light."""
+    light = render(flatten(given), VIEW, replace(QUALITY, samples=48, seed=7)).radiance
+    stops = -math.log2(float(np.percentile(light, 97)))
+    return displayed_by(np.asarray(light * np.float32(WHITE), np.float32), Shown("none", stops))
+
+
+class Joint(TestCase):
+    def test_a_mix_of_lamps_does_not_pass_for_another_white(self) -> None:
+        """A blue sky and a white lamp: both are as strong as they are, and the white is found."""
+        given = counter(3)
+        made = render(flatten(given, "apart"), VIEW, QUALITY)
+        where, lamps = made.ids[..., 0] >= 0, lamps_of(made)
+        picture = taken(given)
+        found = matched_with_white(picture, lamps, where, "none")
+        np.testing.assert_allclose(found.white / found.white[1], WHITE, rtol=0.03)
+        for one in found.light.lamps:
+            self.assertAlmostEqual(one.gain, 1, delta=0.05)
+        plain = matched(picture, lamps, where, "none")
+        self.assertGreater(max(abs(one.gain - 1) for one in plain.lamps), 0.3)
+
+    def test_what_has_its_white_keeps_it(self) -> None:
+        given = counter(2)
+        made = render(flatten(given, "apart"), VIEW, QUALITY)
+        where, lamps = made.ids[..., 0] >= 0, lamps_of(made)
+        with mock.patch(f"{__name__}.WHITE", (1.0, 1.0, 1.0)):
+            found = matched_with_white(taken(given), lamps, where, "none")
+        np.testing.assert_array_equal(found.white, np.ones(3))
+
+
+class Told(TestCase):
+    def test_another_white_is_told_and_what_is_left_with_it(self) -> None:
+        route = route_of(counter(3))
+        picture = taken(route.reference())
+        camera = camera_json(FoundCamera(VIEW.matrix, VIEW.yfov_rad, bend=0.2))
+        lying = Lying(light_png(picture), light_png(np.ones(picture.shape, np.float32)), camera, "none")
+        with mock.patch("trasloco.results.light_matching.QUALITY", QUALITY):
+            found = match_light(route, lying, AskedMatch(), silent).told
+        told = found["lens"]
+        white = np.array(told["white"])
+        np.testing.assert_allclose(white / white[1], WHITE, rtol=0.05)
+        self.assertLess(told["after"], 0.5 * found["after"])
+        # k r^2 at a corner, r by tangents.
+        corner = math.tan(VIEW.yfov_rad / 2) ** 2 * (1 + (240 / 135) ** 2)
+        self.assertAlmostEqual(told["bend"], 0.2 * corner, delta=1e-6)
