@@ -64,7 +64,7 @@ def photographed(given: Scene) -> Floats:
 
 @contextmanager
 def few_tries(most: int = MOST) -> Iterator[None]:
-    """Fewer places, steps and lamps than an artist waits for."""
+    """Fewer places, steps and lamps than are looked for otherwise."""
     with (
         mock.patch.multiple("trasloco.outside.new_lamps", _SPOTS=3, _STEPS=5, MOST=most),
         mock.patch("trasloco.outside.spot_places._ROOM", (4, 3, 4)),
@@ -72,11 +72,15 @@ def few_tries(most: int = MOST) -> Iterator[None]:
         yield
 
 
-def looked_for(given: Scene, picture: Floats, curve: str = "", most: int = MOST) -> Found:
+def looked_for(given: Scene, picture: Floats, curve: str = "") -> Found:
     made = render(flatten(given, "apart"), VIEW, QUALITY)
     where = made.ids[..., 0] >= 0
+    return Found(*find_lamps(given, VIEW, QUALITY, picture, made, lamps_of(made), where, curve))
+
+
+def soon_found(given: Scene, picture: Floats, most: int = MOST) -> Found:
     with few_tries(most):
-        return Found(*find_lamps(given, VIEW, QUALITY, picture, made, lamps_of(made), where, curve))
+        return looked_for(given, picture)
 
 
 def floor() -> Scene:
@@ -104,7 +108,7 @@ class Missing(TestCase):
         toward = np.array([0.35, 0.8, 0.4]) / np.linalg.norm([0.35, 0.8, 0.4])
         sun = Light("light:x", "x", "sun", intensity=6.0, color=WARM)
         given = counter(1)
-        found = looked_for(given, photographed(with_lamp(given, sun, looking(list(5 * toward), (0, 0, 0)))))
+        found = soon_found(given, photographed(with_lamp(given, sun, looking(list(5 * toward), (0, 0, 0)))))
         (lamp,) = found.lamps
         self.assertEqual(lamp.light.kind, "sun")
         self.assertLess(math.degrees(math.acos(min(float(lamp.matrix[:3, 2] @ toward), 1.0))), 2.0)
@@ -113,7 +117,7 @@ class Missing(TestCase):
         place = np.array([-0.8, 1.4, 1.0])
         point = Light("light:x", "x", "point", intensity=7.0, color=WARM)
         given = counter(2)
-        found = looked_for(
+        found = soon_found(
             given, photographed(with_lamp(given, point, looking(list(place), (0.0, 0.0, 0.1))))
         )
         (lamp,) = found.lamps
@@ -128,7 +132,7 @@ class Missing(TestCase):
         )
         matrix = looking(place, aim)
         given = floor()
-        found = looked_for(given, photographed(with_lamp(given, spot, matrix)), most=1)
+        found = soon_found(given, photographed(with_lamp(given, spot, matrix)), most=1)
         (lamp,) = found.lamps
         self.assertEqual(lamp.light.kind, "spot")
         # How far off it stands is hardly to be told from how strong it is; from where it comes, is.
@@ -158,7 +162,7 @@ class Missing(TestCase):
         dimmed = replace(
             given, lights={id: replace(one, intensity=one.intensity / 3) for id, one in given.lights.items()}
         )
-        self.assertEqual(looked_for(dimmed, photographed(given)).lamps, ())
+        self.assertEqual(soon_found(dimmed, photographed(given)).lamps, ())
 
     def test_on_the_route_a_dark_stage_is_lit_where_that_is_asked_for(self) -> None:
         dark = darkened(counter(1))
