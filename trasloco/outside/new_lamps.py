@@ -151,8 +151,9 @@ class Trial:
 
     def promising(self, ways: Sequence[Candidate], ground: Ground) -> list[Candidate]:
         """Those that bring the picture nearer as they are rendered, the best two, the simplest first."""
+        limit = _NEARER * self.cost(None, np.eye(4)) if ways else 0.0
         costs = [self.cost(*_lamp(one.guess, SIZE, ground)) for one in ways]
-        near = [k for k in np.argsort(costs) if costs[k] < _NEARER * self.cost(None, np.eye(4))]
+        near = [k for k in np.argsort(costs) if costs[k] < limit]
         return [ways[k] for k in sorted(near[:_TAKEN], key=lambda k: KINDS.index(ways[k].guess.kind))]
 
     def spots(self, progress: Progress) -> list[Candidate]:

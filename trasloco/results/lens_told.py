@@ -22,6 +22,8 @@ from trasloco.scene.lit import Camera
 from trasloco.scene.model import Decision, Scene
 
 NAME = "Like my picture"
+_NEARER = 0.98
+"""What the camera did must leave at most this share of the ΔE to be told so."""
 
 
 def lens_told(
@@ -59,7 +61,7 @@ def lens_told(
         "focus": None,
         "camera": [],
         # What does not bring it nearer is not what the camera did.
-        "after": after if after < found.after else None,
+        "after": after if after < _NEARER * found.after else None,
     }
     if lens.focus is not None:
         stop = lens.focus.f_stop(camera.focal_mm / 1000)
