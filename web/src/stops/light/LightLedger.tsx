@@ -300,43 +300,46 @@ function Size({ light, onPut }: { light: Light; onPut: Put }) {
   );
   if (light.kind === "sun") return <span className="ml-2">{field("angle_deg", "degrees wide")}°</span>;
   if (light.kind === "disc") return <span className="ml-2">{field("width_m", "metres across")} m</span>;
-  if (light.kind === "point")
-    return (
-      <span className="ml-2" title="0 is a point; a ball throws soft shadows">
-        r {field("radius_m", "metres of radius")} m
-      </span>
-    );
+  const ball = (
+    <span className="ml-2" title="0 is a point; a ball throws soft shadows">
+      r {field("radius_m", "metres of radius")} m
+    </span>
+  );
+  if (light.kind === "point") return ball;
   if (light.kind === "spot")
     return (
-      <span
-        className="mt-0.5 flex items-center gap-1"
-        title="half angles: where it begins to fade, and where it ends"
-      >
-        <NumberField
-          label={`${light.name}, half angle where it begins to fade`}
-          value={light.inner_deg}
-          range={{
-            words: `up to ${light.outer_deg.toFixed(1)} degrees`,
-            minimum: 0,
-            maximum: light.outer_deg,
-          }}
-          digits={3}
-          className="w-13"
-          onSet={(inner_deg) => onPut(light.id, "cone", { inner_deg, outer_deg: light.outer_deg })}
-        />
-        to
-        <NumberField
-          label={`${light.name}, half angle where it ends`}
-          value={light.outer_deg}
-          range={rangeOf("cone", "outer_deg")}
-          digits={3}
-          className="w-13"
-          onSet={(outer_deg) =>
-            onPut(light.id, "cone", { inner_deg: Math.min(light.inner_deg, outer_deg), outer_deg })
-          }
-        />
-        °, r {field("radius_m", "metres of radius")} m
-      </span>
+      <>
+        {ball}
+        <span
+          className="mt-0.5 flex items-center gap-1"
+          title="half angles: where it begins to fade, and where it ends"
+        >
+          <NumberField
+            label={`${light.name}, half angle where it begins to fade`}
+            value={light.inner_deg}
+            range={{
+              words: `up to ${light.outer_deg.toFixed(1)} degrees`,
+              minimum: 0,
+              maximum: light.outer_deg,
+            }}
+            digits={3}
+            className="w-13"
+            onSet={(inner_deg) => onPut(light.id, "cone", { inner_deg, outer_deg: light.outer_deg })}
+          />
+          to
+          <NumberField
+            label={`${light.name}, half angle where it ends`}
+            value={light.outer_deg}
+            range={rangeOf("cone", "outer_deg")}
+            digits={3}
+            className="w-13"
+            onSet={(outer_deg) =>
+              onPut(light.id, "cone", { inner_deg: Math.min(light.inner_deg, outer_deg), outer_deg })
+            }
+          />
+          °
+        </span>
+      </>
     );
   if (light.kind !== "rectangle") return null;
   return (
