@@ -170,6 +170,16 @@ class Sizes(TestCase):
                 )
             np.testing.assert_allclose(there.color, light.color, atol=1e-6)
 
+    def test_a_spot_s_size_arrives_where_it_is_said_to(self) -> None:
+        lights = {**self.given.lights, "light:p": replace(self.given.lights["light:p"], radius_m=0.07)}
+        self.given = replace(self.given, lights=lights)
+        for sheet in (FORNACE, LANTERNA):
+            with self.subTest(sheet.name):
+                self.assertAlmostEqual(self.arrived(sheet)["Spot"].radius_m, 0.07, places=6)
+                self.assertEqual(self.marks["light:p"], "exact")
+        self.assertNotIn("Spot", self.arrived(TACCUINO))
+        self.assertEqual(self.marks["light:p"], "lost")
+
     def test_a_sun_s_width_is_told_where_there_is_a_place_for_it(self) -> None:
         found = self.arrived(LANTERNA)
         self.assertAlmostEqual(found["Sun"].angle_rad, 0.05)

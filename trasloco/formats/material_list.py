@@ -75,10 +75,11 @@ def write_list(scene: Scene, sheet: Sheet, told: bool = True) -> bytes:
 
 
 def _size(light: Light) -> dict[str, float]:
-    """How wide a sun is seen, or how large the ball of a point is; nothing where it has no size."""
+    """How wide a sun is seen, or how large the ball of a point or spot is; nothing where it has no size."""
     if light.kind == "sun":
         return {"angle_rad": light.angle_rad} if light.angle_rad > 0 else {}
-    return {"radius_m": light.radius_m} if light.kind == "point" and light.radius_m > 0 else {}
+    ball = light.kind in ("point", "spot") and light.radius_m > 0
+    return {"radius_m": light.radius_m} if ball else {}
 
 
 def _entry(material: Material, scene: Scene, sheet: Sheet, told: bool) -> dict[str, Any]:
