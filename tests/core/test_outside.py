@@ -120,6 +120,14 @@ class Named(TestCase):
         (alone,) = (one for one in found.explanations if [b.key for b in one.bends] == ["tipped forward"])
         self.assertLess(first.delta_e, alone.delta_e)
 
+    def test_no_way_is_tried_twice(self) -> None:
+        given = counter(3)
+        bends = [BY_KEY[key] for key in ("green", "no tint", "gloss")]
+        found = diagnose(given, picture_of(given, tuple(bends[:2]), 4), VIEW, SMALL, bends=bends)
+        # Three ways alone, and each two of them.
+        self.assertEqual(found.tried, 6)
+        self.assertEqual({bend.key for bend in found.explanations[0].bends}, {"green", "no tint"})
+
     def test_a_black_picture_says_that_nothing_lights_it(self) -> None:
         found = diagnose(counter(3), np.zeros((90, 160, 3), np.float32), VIEW, SMALL, bends=[BY_KEY["green"]])
         self.assertEqual([bend.key for bend in found.explanations[0].bends], ["lamps off", "no surroundings"])

@@ -27,8 +27,8 @@ from trasloco.scene.model import Scene
 
 QUALITY = Quality(320, 180, 10, 3)
 FIRST_WIDTH, KEPT, FIRSTS, PAIRED = 160, 8, 2, 6
-"""How wide every way is looked at first, how many of the best are looked at again at full width, to how many of
-those every other is added, and how many pairs are looked at again.
+"""How wide every way is looked at first, how many of the best are looked at again at full width, to how
+many of those every other is added, and how many pairs are looked at again.
 """
 SURE, APART, LEFT = 0.5, 0.12, 0.8
 """What the first must explain for it to be believed, how far it must lie before the next, and what a pair may
@@ -143,11 +143,12 @@ def diagnose(
         done = 3 + len(bends) + KEPT
         for first in ranked[:FIRSTS]:
             for bend in bends:
-                coarse.add((*first, bend))
+                if bend not in first:
+                    coarse.add((*first, bend))
                 done += 1
                 progress(done / steps, f"{bend.words}, beside another")
         pairs = [ways for ways in coarse.measure(over, inside) if len(ways) == 2]
-        for ways in _once(pairs)[:PAIRED]:
+        for ways in pairs[:PAIRED]:
             fine.add(ways)
             progress(0.97, "two at once, looked at again")
         ranked = fine.measure(over, inside)
@@ -180,14 +181,6 @@ def _lying(seen: Floats, trials: Trials, bends: Sequence[Bend]) -> Alignment:
             light = trials.looks[ways].radiance
             made.append(aligned(seen, displayed_by(light, best_shown(light[on], seen[on]))))
     return max(made, key=lambda one: one.score)
-
-
-def _once(pairs: Sequence[tuple[Bend, ...]]) -> list[tuple[Bend, ...]]:
-    """Each pair once, whichever of them came first."""
-    made: dict[frozenset[str], tuple[Bend, ...]] = {}
-    for ways in pairs:
-        made.setdefault(frozenset(one.key for one in ways), ways)
-    return list(made.values())
 
 
 def _shaped(quality: Quality, picture: Floats) -> Quality:

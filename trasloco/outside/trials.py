@@ -78,7 +78,11 @@ class Trials:
         self.over: Floats = np.zeros((0, 0, 3), np.float32)
 
     def add(self, ways: Ways) -> None:
-        """Look at the arrival bent in some ways at once; where one changes nothing there is no look."""
+        """Look at the arrival bent in some ways at once, once in whichever order; where one changes nothing
+        there is no look.
+        """
+        if any(set(ways) == set(other) for other in self.looks):
+            return
         scene: Scene | None = self.arrival
         for bend in ways:
             scene = bend.bend(scene) if scene is not None else None
