@@ -10,6 +10,7 @@ import numpy as np
 from scipy import ndimage
 
 from trasloco.outside.lens import Focus, Lens
+from trasloco.proof.effects import powered
 from trasloco.scene.color import luminance
 from trasloco.scene.model import Doubles, Floats
 
@@ -30,14 +31,8 @@ def developed(light: Floats, lens: Lens, depth: Doubles, yfov_rad: float) -> Flo
         [_enlarged(made[..., k], size) for k, size in enumerate((sizes[0], 1.0, sizes[1]))], axis=-1
     )
     if lens.contrast.told:
-        made = _contrasted(made, lens.contrast.value)
+        made = powered(made, float(np.median(np.maximum(luminance(made), 1e-6))), lens.contrast.value)
     return np.asarray(made * np.array(lens.white if lens.tinted else (1, 1, 1), np.float32), np.float32)
-
-
-def _contrasted(light: Floats, power: float) -> Floats:
-    """Luminance to the power of 1 + p about its median, which stays as bright."""
-    bright = np.maximum(luminance(light), 1e-6)
-    return np.asarray(light * ((bright / float(np.median(bright))) ** power)[..., None], np.float32)
 
 
 def _enlarged(channel: Floats, size: float) -> Floats:

@@ -5,7 +5,6 @@ cones of many widths are put over each, aimed at what the lamps that are there d
 from __future__ import annotations
 
 import itertools
-import math
 from collections.abc import Callable
 
 import numpy as np
@@ -14,6 +13,7 @@ from trasloco.outside.blocks import block_means
 from trasloco.outside.lamp_places import Candidate, Ground, Guess, room_of
 from trasloco.outside.light_match import BLOCK
 from trasloco.progress import Progress
+from trasloco.scene.light_units import cone_share
 from trasloco.scene.lit import Light
 from trasloco.scene.model import Doubles, Floats, Scene
 from trasloco.scene.transforms import looking
@@ -62,9 +62,7 @@ def _best(place: Doubles, aims: Doubles, ground: Ground, given: Doubles, left: D
     cosines = ways @ toward.T
     best, guess = 0.0, Guess("spot", place, aims[0], _WIDTHS[-1], _INNER[0])
     for width, share in itertools.product(_WIDTHS, _INNER):
-        outer, inner = math.cos(width), math.cos(width * share)
-        # KHR_lights_punctual: the square of how far the angle lies between both cones.
-        cones = np.clip((cosines - outer) / (inner - outer), 0, 1) ** 2
+        cones = cone_share(cosines, width * share, width)
         shared = np.maximum(cones @ (given * left), 0) ** 2 / np.maximum(cones**2 @ given**2, 1e-30)
         explained = shared.sum(axis=1)
         at = int(explained.argmax())

@@ -7,7 +7,7 @@ picture, their strengths are found once more.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -17,23 +17,15 @@ from trasloco.outside.showing import Shown, difference, displayed_by, undisplaye
 from trasloco.scene.color import luminance
 from trasloco.scene.model import Doubles, Floats
 
-_ROUNDS, _BETTER = 2, 0.9
+_ROUNDS, _BETTER = 3, 0.9
 """How often what is left is taken for white, and what the two together may leave at most of what one does."""
-
-
-@dataclass(frozen=True)
-class WhiteMatch:
-    """Light that was matched to a picture, whose white became ``white``, (3,) of luminance one."""
-
-    light: LightMatch
-    white: Doubles
 
 
 def matched_with_white(
     picture: Floats, lamps: Lamps, where: Mask, curve: str, anchor: str = ""
-) -> WhiteMatch:
-    """Match light to a picture (H, W, 3), display light, whose white may be another one: as it is where that
-    does not bring it clearly nearer.
+) -> LightMatch:
+    """Match light to a picture (H, W, 3), display light, whose white may be another one, which is left to be
+    told by :mod:`trasloco.outside.lens`: as it is where that does not bring it clearly nearer.
 
     Raises:
         Refused: too little of the picture says anything.
@@ -44,20 +36,19 @@ def matched_with_white(
     shares = np.array([one.share for one in colored.lamps])
     colors = np.maximum([one.color for one in colored.lamps], 1e-3)
     white = _of_luminance_one(np.exp(shares @ np.log(colors) / max(float(shares.sum()), 1e-12)))
-    for last in range(_ROUNDS + 1):
+    found = plain
+    for _ in range(_ROUNDS):
         seen = _without(picture, white, curve)
         found = matched(seen, lamps, where, curve, False, anchor)
-        if last == _ROUNDS:
-            break
         more, told = white_point(undisplayed(seen, curve), undisplayed(found.picture, curve), where)
+        white = _of_luminance_one(white * more)
         if not told:
             break
-        white = _of_luminance_one(white * more)
     as_taken = displayed_by((undisplayed(found.picture, curve) * white).astype(np.float32), Shown(curve, 0.0))
     if float(difference(picture[where], as_taken[where]).mean()) > _BETTER * plain.after:
-        return WhiteMatch(plain, np.ones(3))
+        return plain
     after = float(difference(picture[where], found.picture[where]).mean())
-    return WhiteMatch(replace(found, before=plain.before, after=after), white)
+    return replace(found, before=plain.before, after=after)
 
 
 def _of_luminance_one(color: Doubles) -> Doubles:

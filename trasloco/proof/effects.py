@@ -49,7 +49,11 @@ def contrasted(radiance: Floats, ev100: float, amount: float) -> Floats:
 
     Colours grow richer with it.
     """
-    grey = MIDDLE_GREY * white(ev100)
+    return powered(radiance, MIDDLE_GREY * white(ev100), amount)
+
+
+def powered(radiance: Floats, grey: float, amount: float) -> Floats:
+    """Every channel to the power of 1 + amount about what stays as it is."""
     return np.asarray(grey * (np.maximum(radiance, 0) / grey) ** (1 + amount), np.float32)
 
 

@@ -5,6 +5,7 @@ it.
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -49,11 +50,12 @@ def lens_told(
     height, width = picture.shape[:2]
     depth = seen_by(flatten(scene).rays, view, width, height).depth(view)
     lens = lens_of(mine, light, where, depth, view.yfov_rad, full)
+    lens = replace(lens, tinted=lens.tinted and not colored)
     like = displayed_by(developed(light, lens, depth, view.yfov_rad), Shown(found.shown.curve, 0.0))
     after = float(difference(picture[where], like[where]).mean()) if where.any() else found.after
     camera = Camera("", NAME, view.yfov_rad, view.aspect or None)
     told: dict[str, Any] = {
-        "white": list(lens.white) if lens.tinted and not colored else None,
+        "white": list(lens.white) if lens.tinted else None,
         "contrast": _told(lens.contrast),
         "red": _told(lens.red),
         "blue": _told(lens.blue),

@@ -123,7 +123,7 @@ def match_light(
     elif asked.colors:
         found = matched(seen, lamps, where, curve, True, asked.anchor)
     else:
-        found = matched_with_white(seen, lamps, where, curve, asked.anchor).light
+        found = matched_with_white(seen, lamps, where, curve, asked.anchor)
     told = _told(route, scene, found, turned, asked, new)
     bend = float(lying.camera["bend"])
     told["lens"] = lens_told(route, scene, view, seen, found, where, sound, asked.colors, bend)

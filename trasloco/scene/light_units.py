@@ -12,8 +12,11 @@ import math
 from dataclasses import replace
 from typing import Literal
 
+import numpy as np
+
 from trasloco.errors import Refused
 from trasloco.scene.lit import Light
+from trasloco.scene.model import Doubles
 
 Unit = Literal["cd", "lm", "W", "lx", "nit"]
 EFFICACY_LM_W = 179.0
@@ -41,6 +44,14 @@ def solid_angle(light: Light) -> float:
         return 4 * math.pi
     inner, outer = math.cos(min(light.inner_cone_rad, light.outer_cone_rad)), math.cos(light.outer_cone_rad)
     return 2 * math.pi * ((1 - inner) + (inner - outer) / 3)
+
+
+def cone_share(cosine: Doubles, inner_rad: float, outer_rad: float) -> Doubles:
+    """The share of its intensity that a spot sends in directions by the cosine of their angle to its axis: the
+    square of how far that lies between both cones (KHR_lights_punctual).
+    """
+    inner, outer = math.cos(inner_rad), math.cos(outer_rad)
+    return np.asarray(np.clip((cosine - outer) / max(inner - outer, 1e-4), 0, 1) ** 2)
 
 
 def flux_lm(light: Light) -> float:

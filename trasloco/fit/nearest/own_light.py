@@ -14,6 +14,7 @@ from trasloco.light.surroundings import directions, radiance_of, solid_angles
 from trasloco.render.picture import views_of
 from trasloco.scene.color import luminance
 from trasloco.scene.geometry import blended, spread_points
+from trasloco.scene.light_units import cone_share
 from trasloco.scene.lit import Light
 from trasloco.scene.model import Scene
 
@@ -182,9 +183,7 @@ def _from_lamp(light: Light, matrix: Doubles, place: Doubles) -> tuple[Doubles, 
         return towards, light.intensity / far**2
     facing = float(-shines @ towards)
     if light.kind == "spot":
-        inner, outer = math.cos(light.inner_cone_rad), math.cos(light.outer_cone_rad)
-        # KHR_lights_punctual: the square of how far the angle lies between both cones.
-        share = min(max((facing - outer) / max(inner - outer, 1e-4), 0.0), 1.0) ** 2
+        share = float(cone_share(np.array(facing), light.inner_cone_rad, light.outer_cone_rad))
         return towards, light.intensity * share / far**2
     area = light.width_m * light.height_m if light.kind == "rectangle" else math.pi * light.width_m**2 / 4
     return towards, light.intensity * area * max(facing, 0.0) / far**2
