@@ -243,6 +243,7 @@ class Decided(TestCase):
         one.name = "new 1"
         (row,) = proposed_rows(route, route.reference(), [lamp], [one], [""])
         self.assertIn("a spot", row["label"])
+        self.assertIn("about", row["label"])
         made = route.mended_with([Decision(d["target"], d["field"], d["value"]) for d in row["decisions"]])
         (id,) = set(made.lights) - set(route.reference().lights)
         got = made.lights[id]

@@ -62,6 +62,10 @@ that slopes are taken over.
 """
 
 
+Standing = tuple[Light, Doubles]
+"""A lamp of one lux or candela, and (4, 4) from it to the world."""
+
+
 @dataclass(frozen=True)
 class NewLamp:
     """A lamp that is not there.
@@ -151,8 +155,8 @@ class Trial:
 
     def promising(self, ways: Sequence[Candidate], ground: Ground) -> list[Candidate]:
         """Those that bring the picture nearer as they are rendered, the best two, the simplest first."""
-        limit = _NEARER * self.cost(None, np.eye(4)) if ways else 0.0
-        costs = [self.cost(*_lamp(one.guess, SIZE, ground)) for one in ways]
+        limit = _NEARER * self.cost(None) if ways else 0.0
+        costs = [self.cost(_lamp(one.guess, SIZE, ground)) for one in ways]
         near = [k for k in np.argsort(costs) if costs[k] < limit]
         return [ways[k] for k in sorted(near[:_TAKEN], key=lambda k: KINDS.index(ways[k].guess.kind))]
 
@@ -170,40 +174,42 @@ class Trial:
             return np.asarray(halves.mean(axis=0), np.float32)
 
         ways = likely_spots(self.scene, ground, layer, _SPOTS, progress)
-        return sorted(ways, key=lambda one: self.cost(*_lamp(one.guess, 0.0, ground)))[:1]
+        return sorted(ways, key=lambda one: self.cost(_lamp(one.guess, SIZE, ground)))[:1]
 
-    def cost(self, light: Light | None, matrix: Doubles) -> float:
+    def cost(self, lamp: Standing | None) -> float:
         """What a lamp leaves, or none, as :meth:`closest` counts it (SciPy's soft L1)."""
-        off = self.off(light, matrix) / _USUAL_OFF
+        off = self.off(lamp) / _USUAL_OFF
         return float((np.sqrt(1 + off**2) - 1).sum() * _USUAL_OFF**2)
 
-    def off(self, light: Light | None, matrix: Doubles) -> Doubles:
-        """How far codes lie apart with a lamp like this, of whatever colour and strength: of every place."""
+    def off(self, lamp: Standing | None) -> Doubles:
+        """How far codes lie apart with a lamp like this, of whatever colour and strength, or with none: of every
+        place.
+        """
         quality, shown, lamps, where = self.small
-        if light is not None:
-            lamps = by_channel(lamps, _alone(self.scene, light, matrix, self.view, quality))
+        if lamp is not None:
+            lamps = by_channel(lamps, _alone(self.scene, *lamp, self.view, quality))
         made = matched(shown, lamps, where, self.curve, self.colors).picture
         apart = ndimage.gaussian_filter(linear_to_srgb(made) - linear_to_srgb(shown), (_SOFT_PX, _SOFT_PX, 0))
         return np.asarray(apart[where], np.float64).ravel()
 
-    def closest(self, ways: Sequence[Candidate], ground: Ground, progress: Progress) -> tuple[Light, Doubles]:
+    def closest(self, ways: Sequence[Candidate], ground: Ground, progress: Progress) -> Standing:
         """A lamp moved about each start, the simplest first, and made larger or smaller, until least is left:
         each kind a little, then the better one to the end (least squares by Levenberg and Marquardt, robust).
         """
         each = [len(about(one.guess, ground)[1]) + 1 for one in ways]
         done, most = 0, sum(each) * _FIRST_STEPS + max(each) * _STEPS
 
-        def searched(one: Candidate, start: Doubles | None, steps: int) -> tuple[float, Doubles]:
+        def searched(one: Candidate, start: Doubles | None, steps: int) -> Any:
             place, first, reach = about(one.guess, ground)
 
             def off(x: Doubles) -> Doubles:
                 nonlocal done
                 done += 1
                 progress(min(done / most, 1.0), f"trying a {one.guess.kind}")
-                return self.off(*_lamp(place((x - 1) * reach), _size((x - 1) * reach), ground))
+                return self.off(_lamp(place((x - 1) * reach), _size((x - 1) * reach), ground))
 
             ask: Any = least_squares
-            found = ask(
+            return ask(
                 off,
                 1 + first / reach if start is None else start,
                 loss="soft_l1",
@@ -213,17 +219,15 @@ class Trial:
                 xtol=1e-3,
                 ftol=1e-3,
             )
-            return float(found.cost), np.asarray(found.x, np.float64)
 
         firsts = [searched(one, None, _FIRST_STEPS) for one in ways]
         best = 0
         for k in range(1, len(ways)):
-            if firsts[k][0] < firsts[best][0] * (_SIMPLER if ways[k].guess.kind == "spot" else 1.0):
+            if firsts[k].cost < firsts[best].cost * (_SIMPLER if ways[k].guess.kind == "spot" else 1.0):
                 best = k
         one = ways[best]
-        _, x = searched(one, firsts[best][1], _STEPS)
         place, _, reach = about(one.guess, ground)
-        x = (x - 1) * reach
+        x = (searched(one, firsts[best].x, _STEPS).x - 1) * reach
         return _lamp(place(x), _size(x) if _size(x) > _POINTLIKE else 0.0, ground)
 
 
@@ -271,7 +275,7 @@ def _worth(kind: str, before: LightMatch, after: LightMatch) -> bool:
     )
 
 
-def _lamp(guess: Guess, size: float, ground: Ground) -> tuple[Light, Doubles]:
+def _lamp(guess: Guess, size: float, ground: Ground) -> Standing:
     """A lamp of one lux or candela, and where it stands; ``size`` is its radius as a share of its distance,
     of a sun the tangent of half its angle.
     """

@@ -53,7 +53,11 @@ def proposed_rows(
 def _where(scene: Scene, lamp: NewLamp) -> str:
     stand = standing(lamp.matrix, lamp.light, subject_of(scene)[0])
     said = f"{stand.azimuth_deg:.0f}° round, {stand.height_deg:.0f}° high"
-    return said if lamp.light.kind == "sun" else f"{said}, {stand.distance_m:.1f} m off"
+    if lamp.light.kind == "sun":
+        return said
+    # A pool of light hardly tells a strong spot far off from a weak one near by.
+    about = "about " if lamp.light.kind == "spot" else ""
+    return f"{said}, {about}{stand.distance_m:.1f} m off"
 
 
 def _decisions(id: str, lamp: NewLamp, one: Matched) -> list[Decision]:
