@@ -16,6 +16,7 @@ from trasloco.scene.model import Scene
 CAMERAS, MIXES, MISSING, CLOSE = sized(200, 4), sized(100, 2), sized(16, 1), 0.03
 LEAST_SHARE = 0.02
 """Lamps that give less of the picture's light are not counted."""
+SPOTS, POOL_CM = sized(10, 1), 15.0
 
 
 def _cameras() -> Benchmark:
@@ -156,5 +157,39 @@ def _missing() -> list[Benchmark]:
     ]
 
 
+def _pools() -> Benchmark:
+    """Spots at random over a table, taken away again before they are looked for: where their axis meets it. One
+    that is not found is guessed in the middle.
+    """
+    from tests.core.test_new_lamps import few_tries, looked_for, photographed, with_lamp
+    from tests.outside import counter
+    from trasloco.scene.lit import Light
+    from trasloco.scene.transforms import looking
+
+    off = []
+    for number in range(1, SPOTS + 1):
+        rng = np.random.default_rng(number)
+        place, aim = rng.uniform([-1.5, 0.8, -0.5], [1.5, 2, 1.6]), rng.uniform([-0.7, 0, 0.3], [0.7, 0, 1.0])
+        outer = rng.uniform(0.2, 0.5)
+        spot = Light("light:x", "x", "spot", intensity=60.0, inner_cone_rad=0.7 * outer, outer_cone_rad=outer)
+        given = counter(number % 4 + 1)
+        picture = photographed(with_lamp(given, spot, looking(list(place), list(aim))))
+        with few_tries(1) if SMALL else nullcontext():
+            found = looked_for(given, picture).lamps
+        pool = np.zeros(3)
+        if found and found[0].light.kind == "spot":
+            eye, way = found[0].matrix[:3, 3], -found[0].matrix[:3, 2]
+            pool = eye - way * eye[1] / way[1]
+        off.append(float(np.linalg.norm(pool - aim)))
+    return Benchmark(
+        f"pool of a missing spot, median of {SPOTS}",
+        100 * float(np.median(off)),
+        "cm off",
+        "as near as a point is put",
+        POOL_CM,
+        1.0,
+    )
+
+
 def run() -> list[Benchmark]:
-    return [_cameras(), _lamps(), *_missing()]
+    return [_cameras(), _lamps(), *_missing(), _pools()]

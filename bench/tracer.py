@@ -52,6 +52,16 @@ def raw_together(path: Path, workers: int) -> float:
     return sum(float(p.communicate()[0]) for p in processes)
 
 
+def _many_lamps() -> Benchmark:
+    """At equal samples, on a glossy floor."""
+    from tests.core.test_many_lamps import noise
+
+    many, few = noise(sized(1000, 100), roughness=0.5), noise(10, roughness=0.5)
+    return Benchmark(
+        "noise of a thousand lamps at equal samples", 100 * many, "%", "ten lamps", 100 * few, 2.0
+    )
+
+
 def run() -> list[Benchmark]:
     from trasloco.render.flatten import flatten
     from trasloco.render.picture import Quality, render, views_of
@@ -73,6 +83,7 @@ def run() -> list[Benchmark]:
             whole.append(seconds * 4)
             yards.append(raw_together(Path(file.name), workers))
     return [
+        _many_lamps(),
         Benchmark(
             "path tracer",
             sorted(rates)[len(rates) // 2] / 1e6,

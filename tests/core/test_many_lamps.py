@@ -22,11 +22,12 @@ def places(count: int) -> np.ndarray:
     return np.random.default_rng(3).uniform([-6, 0.5, -6], [6, 3, 6], (count, 3))
 
 
-def hall(count: int, mixed: bool = False) -> Scene:
-    """Lamps all over a matte floor, as bright together however many; every third a spot that looks down, and
-    a sun, where they are mixed.
+def hall(count: int, mixed: bool = False, roughness: float = 1.0) -> Scene:
+    """Lamps all over a floor, matte or with a gloss, as bright together however many; every third a spot that
+    looks down, and a sun, where they are mixed.
     """
-    floor = material("floor", base_color=(ALBEDO,) * 3, roughness=(1.0,), specular=(0.0,))
+    gloss = (float(roughness < 1),)
+    floor = material("floor", base_color=(ALBEDO,) * 3, roughness=(roughness,), specular=gloss)
     lights = []
     for k, place in enumerate(places(count)):
         spot = mixed and k % 3 == 0
@@ -62,9 +63,9 @@ def illuminance(points: np.ndarray, count: int) -> np.ndarray:
     return lux
 
 
-def noise(count: int) -> float:
+def noise(count: int, roughness: float = 1.0) -> float:
     """Of the floor's brightness at eight samples, as a share of it."""
-    made = render(flatten(hall(count)), VIEW, Quality(160, 90, 8, 1))
+    made = render(flatten(hall(count, roughness=roughness)), VIEW, Quality(160, 90, 8, 1))
     seen = made.ids[..., 0] >= 0
     return float(np.sqrt((((made.even - made.odd)[seen] / 2 / made.radiance[seen]) ** 2).mean()))
 
@@ -88,4 +89,6 @@ class Many(TestCase):
             self.assertAlmostEqual(float(found[here].mean() / meant[here].mean()), 1, delta=0.02)
 
     def test_a_thousand_are_no_more_than_twice_as_noisy_as_ten(self) -> None:
-        self.assertLess(noise(1000), 2 * noise(10))
+        for roughness in (1.0, 0.5):
+            with self.subTest(roughness=roughness):
+                self.assertLess(noise(1000, roughness), 2 * noise(10, roughness))
