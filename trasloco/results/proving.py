@@ -378,6 +378,7 @@ def first_look(route: Route) -> tuple[bytes, str]:
     scene = route.reference()
     shown = in_some_light(scene)
     look = render(flatten(shown), views_of(scene)[0], Quality(240, 135, 12, 2))
-    lights = f"{len(scene.lights)} lights" if scene.lights else ""
+    count = len(scene.lights)
+    lights = f"{count} {'light' if count == 1 else 'lights'}" if count else ""
     words = lights or ("environment only" if scene.environment is not None else "no light")
     return picture_png(look, auto_ev100(look.radiance)), words

@@ -181,21 +181,23 @@ function Row({
         </span>
       </td>
       <td className="text-soft">
-        {light.kind === "rectangle" ? (
-          <select
-            className="field h-6"
-            aria-label={`What ${light.name} is`}
-            value={light.opening ? "opening" : "rectangle"}
-            title="an opening shines nothing itself: the environment comes in through it, and paths look there first"
-            onChange={(event) => onPut(light.id, "opening", event.target.value === "opening")}
-          >
-            <option value="rectangle">rectangle</option>
-            <option value="opening">opening</option>
-          </select>
-        ) : (
-          light.kind
-        )}
-        <Size light={light} onPut={onPut} />
+        <div className="flex flex-wrap items-center gap-x-2 gap-y-1.5 py-0.5">
+          {light.kind === "rectangle" ? (
+            <select
+              className="field h-6"
+              aria-label={`What ${light.name} is`}
+              value={light.opening ? "opening" : "rectangle"}
+              title="an opening shines nothing itself: the environment comes in through it, and paths look there first"
+              onChange={(event) => onPut(light.id, "opening", event.target.value === "opening")}
+            >
+              <option value="rectangle">rectangle</option>
+              <option value="opening">opening</option>
+            </select>
+          ) : (
+            light.kind
+          )}
+          <Size light={light} onPut={onPut} />
+        </div>
       </td>
       <td>
         {!light.opening && (
@@ -298,10 +300,10 @@ function Size({ light, onPut }: { light: Light; onPut: Put }) {
       onSet={(value) => onPut(light.id, key, value)}
     />
   );
-  if (light.kind === "sun") return <span className="ml-2">{field("angle_deg", "degrees wide")}°</span>;
-  if (light.kind === "disc") return <span className="ml-2">{field("width_m", "metres across")} m</span>;
+  if (light.kind === "sun") return <span>{field("angle_deg", "degrees wide")}°</span>;
+  if (light.kind === "disc") return <span>{field("width_m", "metres across")} m</span>;
   const ball = (
-    <span className="ml-2" title="0 is a point; a ball throws soft shadows">
+    <span className="flex items-center gap-1" title="0 is a point; a ball throws soft shadows">
       r {field("radius_m", "metres of radius")} m
     </span>
   );
@@ -311,7 +313,7 @@ function Size({ light, onPut }: { light: Light; onPut: Put }) {
       <>
         {ball}
         <span
-          className="mt-0.5 flex items-center gap-1"
+          className="flex items-center gap-1"
           title="half angles: where it begins to fade, and where it ends"
         >
           <NumberField
@@ -343,7 +345,7 @@ function Size({ light, onPut }: { light: Light; onPut: Put }) {
     );
   if (light.kind !== "rectangle") return null;
   return (
-    <span className="mt-0.5 flex items-center gap-1">
+    <span className="flex items-center gap-1">
       {field("width_m", "metres wide")}×{field("height_m", "metres high")} m
     </span>
   );
