@@ -28,11 +28,17 @@ from trasloco.sheets.library import sheet_named
 SUN = (Light("light:sun", "Sun", "sun", intensity=20.0), looking((1, 1, 4), (0, 0, 0)))
 ANY = (None, None, None)
 FINE, PLAIN = "material:Fine", "material:Plain"
+KTX2 = {"kind": "ktx2", "loss": 0.0}
 
 
 def with_mips(side: int) -> int:
     """Bytes of a square of 8-bit RGBA with all smaller levels."""
     return sum(4 * (side >> k) ** 2 for k in range(side.bit_length()))
+
+
+def in_blocks(side: int) -> int:
+    """Bytes of a square of 4 × 4 texels to 16 bytes, with all smaller levels."""
+    return sum(16 * max((side >> k) // 4, 1) ** 2 for k in range(side.bit_length()))
 
 
 def boards(lit: bool = True) -> Scene:
@@ -129,20 +135,23 @@ class Budget(TestCase):
         found = budget.measured(at)
         self.assertEqual({item.id for item in found.items}, {FINE, PLAIN})
         fine, plain = (next(i for i in found.items if i.id == id) for id in (FINE, PLAIN))
-        # From 128 a side down to the smallest that tells anything.
-        self.assertEqual([rung.words for rung in fine.rungs], [f"{s} a side" for s in (128, 64, 32, 16)])
+        # From 128 a side down to the smallest that tells anything, those that are not small as KTX2 too.
+        sides = (128, 64, 32, 16)
+        words = [f"{s} a side{kind}" for s in sides for kind in ("", ", KTX2") if s > 16 or not kind]
+        self.assertEqual([rung.words for rung in fine.rungs], words)
         # Squares of 8 texels are blurred where they are one texel wide; a single colour is what it was.
-        self.assertGreater(fine.rungs[3].choice.loss, 0.05)
-        self.assertEqual([rung.choice.loss for rung in plain.rungs], [0.0] * 4)
+        self.assertGreater(fine.rungs[-1].choice.loss, 0.05)
+        self.assertEqual([rung.choice.loss for rung in plain.rungs], [0.0] * 7)
         images = len(at.plan().images) // 2
         self.assertEqual(
-            [rung.choice.costs[0] for rung in plain.rungs], [images * with_mips(s) for s in (128, 64, 32, 16)]
+            [rung.choice.costs[0] for rung in plain.rungs],
+            [images * f(s) for s in sides for f in (with_mips, in_blocks) if s > 16 or f is with_mips],
         )
         self.assertEqual(found.now[0], 2 * images * with_mips(128))
         self.assertEqual(found.now[1], at.package().size_bytes)
         shared = budget_shared.share_out(found, (1.3 * images * with_mips(128), None, None))
         self.assertTrue(shared.fits)
-        self.assertEqual(budget_shared.chosen(found, shared.picks), [Decision(PLAIN, "largest_side", 64)])
+        self.assertEqual(budget_shared.chosen(found, shared.picks), [Decision(PLAIN, "file_kind", KTX2)])
         kept = budget_shared.share_out(found, (1.3 * images * with_mips(128), None, None), [PLAIN])
         self.assertEqual([d.target for d in budget_shared.chosen(found, kept.picks)], [FINE])
 
@@ -164,7 +173,7 @@ class Budget(TestCase):
     def test_a_choice_as_a_whole_takes_what_was_reckoned(self) -> None:
         at = route(boards())
         found = budget.measured(at)
-        picks = [2] * len(found.items)
+        picks = [[rung.words for rung in item.rungs].index("32 a side") for item in found.items]
         wanted = budget_shared.chosen(found, picks)
         whole = budget_shared.tried(at, wanted)
         reckoned = found.taken(picks)
@@ -189,14 +198,13 @@ class Budget(TestCase):
         found = budget.measured(at)
         self.assertEqual(found.now[0], budget.measured(route(boards())).now[0])
         self.assertIsNone(budget_shared.standing(at, found))
-        wanted = budget_shared.chosen(found, [0 if item.id == FINE else 1 for item in found.items])
+        picks = tuple(0 if item.id == FINE else 2 for item in found.items)
+        wanted = budget_shared.chosen(found, picks)
         decided = budget_shared.decisions_of(at, wanted)
         self.assertEqual({(d.target, d.value) for d in decided}, {(FINE, None), ("scene", None), (PLAIN, 64)})
         after = at.otherwise([*at.decisions, *decided])
         self.assertEqual(budget.measured_name(after), budget.measured_name(at))
-        self.assertEqual(
-            budget_shared.standing(after, found), tuple(0 if item.id == FINE else 1 for item in found.items)
-        )
+        self.assertEqual(budget_shared.standing(after, found), picks)
         self.assertEqual(budget_shared.decisions_of(after, wanted), [])
         self.assertEqual(
             {i.material: max(i.width, i.height) for i in after.plan().images}, {FINE: 128, PLAIN: 64}

@@ -10,6 +10,7 @@ from typing_extensions import TypedDict
 from trasloco.decisions.kind import Kind, Stage
 from trasloco.decisions.values import Name, known_as, within
 from trasloco.mends import colors, inventing, materials
+from trasloco.sheets.model import CodedKind
 
 
 @with_config(ConfigDict(strict=True, extra="forbid", allow_inf_nan=False))
@@ -112,6 +113,37 @@ class Paint(Kind, of=("material",), does={Stage.PAINT: colors.paint}, read_by=("
 
     def words(self) -> str:
         return _PAINT.get(self.value or "", "vertex colours as the destination needs")
+
+
+@with_config(ConfigDict(strict=True, extra="forbid"))
+class FileAsked(TypedDict):
+    """A kind of image file, and the mean ΔE over its texels that it may lose; 0 for what is usual."""
+
+    kind: CodedKind
+    loss: Annotated[float, Field(ge=0, le=20)]
+
+
+def file_words(file: FileAsked) -> str:
+    """A kind of image file and what it may lose."""
+    kind = {"jpg": "JPEG", "tif": "TIFF", "webp": "WebP"}.get(file["kind"], file["kind"].upper())
+    return kind + (f", ΔE {file['loss']:g} at most" if file["loss"] else "")
+
+
+class FileKind(
+    Kind,
+    of=("material", "scene"),
+    read_by=("plan",),
+    wants="a kind of image file and what it may lose, or nothing",
+):
+    """Images as files of a kind that the destination reads beside its own."""
+
+    field: Literal["file_kind"]
+    value: FileAsked | None
+
+    def words(self) -> str:
+        if self.value is None:
+            return "image files of the destination's own kind"
+        return f"images as {file_words(self.value)}"
 
 
 class LargestSide(

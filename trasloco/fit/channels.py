@@ -137,16 +137,18 @@ def _alone(draft: Draft, way: Way) -> Draft:
 
 def _image(members: list[Draft], one: ImageSet, way: Way, namer: Namer) -> tuple[PlannedImage, list[Draft]]:
     """The image of a set, and its members as they lie in it."""
-    material, rules = way.material, way.destination.images
+    material, rules = way.material, way.files(any("a" in draft.channel for draft in members))
     sizes = [draft.size for draft in members if draft.size is not None] or [_EVEN]
     size = max(w for w, _ in sizes), max(h for _, h in sizes)
-    members = [_filled(d, way) if d.size is None else _beside(d, size, rules.kind) for d in members]
+    members = [
+        _filled(d, way, rules.kind) if d.size is None else _beside(d, size, rules.kind) for d in members
+    ]
     pictured = [draft for draft in members if draft.size is not None]
     between = any(falls_between_codes(draft, one.encoding) for draft in pictured) or any(
         draft.size is None and not draft.value for draft in members
     )
     planned = PlannedImage(
-        namer.path(way.file_name, one.name),
+        namer.path(way.file_name, one.name, rules.kind),
         material.id,
         one.name,
         *size,
@@ -183,7 +185,7 @@ def fill_of(
     return fill
 
 
-def _filled(draft: Draft, way: Way) -> Draft:
+def _filled(draft: Draft, way: Way, kind: str) -> Draft:
     """A number whose place is a channel: beside the image where the destination multiplies, else filled in."""
     rule = way.rule(draft.target)
     if rule is not None and rule.multiplies:
@@ -193,7 +195,6 @@ def _filled(draft: Draft, way: Way) -> Draft:
     filled = draft.then(Step("value", f"filled into {draft.channel.upper()}"))
     if images_alone(way.destination):
         filled = filled.close_unless_told("An image holds it to the nearest of its codes.")
-    kind = way.destination.images.kind
     return filled.close_unless_told(LOSSY[kind]) if kind in LOSSY else filled
 
 

@@ -10,7 +10,7 @@ from trasloco.inventory.checks.images import delivered_size
 from trasloco.scene import layers
 from trasloco.scene.images import Image
 from trasloco.scene.model import Input
-from trasloco.sheets.model import ImageSet, Sheet
+from trasloco.sheets.model import IN_BLOCKS, ImageRules, ImageSet, Sheet
 
 
 @dataclass(frozen=True)
@@ -91,16 +91,12 @@ class Draft:
         """How its image will lie on the surface."""
         return ("an atlas of its own",) if self.baked else placement_of(self.given)
 
-    def fitting(self, image: Image, destination: Sheet) -> tuple[int, int]:
+    def fitting(self, image: Image, rules: ImageRules) -> tuple[int, int]:
         """The size an image is delivered at: what the destination takes, and no more than was asked for."""
-        width, height = delivered_size(
-            image.width, image.height, destination.images.largest, destination.images.power_of_two
-        )
+        width, height = delivered_size(image.width, image.height, rules.largest, rules.power_of_two)
         if self.asked and self.asked < max(width, height):
             width, height = (max(1, side * self.asked // max(width, height)) for side in (width, height))
-        return (
-            (max(width, 4), max(height, 4)) if destination.images.kind in ("ktx2", "dds") else (width, height)
-        )
+        return (max(width, 4), max(height, 4)) if rules.kind in IN_BLOCKS else (width, height)
 
 
 def is_default(name: str, given: Input) -> bool:

@@ -38,15 +38,15 @@ def file_names(materials: Iterable[_Called]) -> dict[str, str]:
 class Namer:
     """Gives each path once; the second of a name gets a running number."""
 
-    def __init__(self, pattern: str, folder: str, extension: str) -> None:
-        self.pattern, self.folder, self.extension = pattern, folder, extension
+    def __init__(self, pattern: str, folder: str) -> None:
+        self.pattern, self.folder = pattern, folder
         self.taken: set[str] = set()
 
-    def path(self, material: str, set_name: str) -> str:
+    def path(self, material: str, set_name: str, extension: str) -> str:
         base = self.pattern.format(material=slug(material), set=set_name)
         stem, number = base, 1
         while stem in self.taken:
             number += 1
             stem = f"{base}-{number}"
         self.taken.add(stem)
-        return f"{self.folder}/{stem}.{self.extension}" if self.folder else f"{stem}.{self.extension}"
+        return f"{self.folder}/{stem}.{extension}" if self.folder else f"{stem}.{extension}"

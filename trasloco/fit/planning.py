@@ -52,18 +52,20 @@ def _plan(
     fits: Mapping[str, Fitted],
 ) -> Plan:
     """The plan without what is said of everything beside material inputs."""
-    namer = Namer(destination.images.pattern, destination.images.folder, destination.images.kind)
+    namer = Namer(destination.images.pattern, destination.images.folder)
     crossings: list[Crossing] = []
     images: list[PlannedImage] = []
     alpha: dict[str, str] = {}
     atlases: dict[str, int] = {}
     holding = in_force(decisions)
     largest = {d.target: d.value for d in holding if d.field == "largest_side" and d.value}
+    files = {d.target: d.value for d in holding if d.field == "file_kind" and d.value}
     paint = {d.target: d.value for d in holding if d.field == "paint" and d.value}
     for material in reference.materials.values():
         side = largest.get(material.id, largest.get("scene", 0))
         colors, fit = paint.get(material.id, ""), fits.get(material.id)
-        way = Way(material, reference, source, destination, side, colors, fit)
+        file = files.get(material.id, files.get("scene"))
+        way = Way(material, reference, source, destination, side, file, colors, fit)
         drafts, mode = drafts_of(way)
         alpha[material.id] = mode
         made, planned = land(drafts, way, namer)

@@ -16,7 +16,7 @@ from trasloco.sheets.model import Sheet
 
 def plan_untouched(received: Scene, destination: Sheet) -> Plan:
     """One copy step a crossing; constants as they stand; the alpha mode and the light units stay unsaid."""
-    namer = Namer(destination.images.pattern, destination.images.folder, destination.images.kind)
+    namer = Namer(destination.images.pattern, destination.images.folder)
     crossings: list[Crossing] = []
     images: list[PlannedImage] = []
     rules = destination.materials
@@ -37,7 +37,7 @@ def plan_untouched(received: Scene, destination: Sheet) -> Plan:
                 and place[0].name not in filled
             ):
                 filled.add(place[0].name)
-                path = namer.path(material.name, place[0].name).rsplit(".", 1)[0] + f".{image.kind}"
+                path = namer.path(material.name, place[0].name, image.kind)
                 images.append(
                     PlannedImage(
                         path,

@@ -7,13 +7,15 @@ from functools import cached_property
 
 import numpy as np
 
+from trasloco.decisions.materials import FileAsked
 from trasloco.fit.draft import Draft, is_default, knows
 from trasloco.fit.fitted import Fitted
 from trasloco.fit.naming import file_names
+from trasloco.fit.together.between import one_a_part
 from trasloco.scene.images import Image
 from trasloco.scene.model import Input, Material, Scene
 from trasloco.sheets.layouts import has_geometry, images_alone
-from trasloco.sheets.model import InputRule, Materials, Sheet
+from trasloco.sheets.model import IN_BLOCKS, CodedKind, ImageRules, InputRule, Materials, Sheet
 
 
 @dataclass(frozen=True)
@@ -21,7 +23,8 @@ class Way:
     """A material's way from a reference to a destination.
 
     Attributes:
-        largest: the longest side that is asked for, 0 for none. paint: how vertex colours are to travel.
+        largest: the longest side that is asked for, 0 for none. file: the kind of image file that is asked
+            for. paint: how vertex colours are to travel.
         fit: how its inputs are to come nearest, where others do not arrive.
     """
 
@@ -30,6 +33,7 @@ class Way:
     source: Sheet
     destination: Sheet
     largest: int = 0
+    file: FileAsked | None = None
     paint: str = ""
     fit: Fitted | None = None
 
@@ -51,7 +55,20 @@ class Way:
 
     def fitting(self, draft: Draft, image: Image) -> tuple[int, int]:
         """The size an image is delivered at."""
-        return draft.fitting(image, self.destination)
+        return draft.fitting(image, self.files())
+
+    def files(self, see_through: bool = False) -> ImageRules:
+        """What an image file must be: of the kind that is asked for, where the destination reads it and it
+        can hold see-through; else as the sheet says.
+        """
+        rules, asked = self.destination.images, self.file
+        if (
+            asked is None
+            or asked["kind"] not in kinds_to_choose(self.destination)
+            or (see_through and asked["kind"] == "jpg")
+        ):
+            return rules
+        return rules.as_files(asked["kind"], asked["loss"])
 
     @property
     def file_name(self) -> str:
@@ -79,6 +96,18 @@ class Way:
         if specular is None or is_default("specular_color", specular) or self.knows("specular_color"):
             return False
         return self.knows("metalness") and metalness.texture is None and metalness.factor[0] == 0
+
+
+def kinds_to_choose(destination: Sheet) -> tuple[CodedKind, ...]:
+    """The kinds of image file that can be asked for, its own first; none where files are of no one
+    material.
+    """
+    rules, own = destination.images, destination.images.kind
+    if one_a_part(destination) or own == "exr":
+        return ()
+    return own, *(
+        kind for kind in rules.also if kind != own and (rules.power_of_two or kind not in IN_BLOCKS)
+    )
 
 
 def has_paint(reference: Scene, material: str) -> bool:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 import numpy.typing as npt
 
@@ -21,23 +23,36 @@ def written(texels: Pixels, planned: PlannedImage) -> bytes:
     """The file of a planned image.
 
     Where its kind has qualities and a loss is allowed, the lowest quality that loses no more in the mean; the
-    best one where none does.
+    best one where none does. JPEG has colours at half the size of greys, as usual, unless that alone loses
+    more.
     """
     srgb, ladder = planned.encoding == "srgb", _QUALITIES.get(planned.kind, ())
     if not planned.loss or not ladder:
         return encode(texels, planned.kind, srgb, coding=planned.coding)
+    made, kept = _smallest(texels, planned, ladder, srgb)
+    if not kept and planned.kind == "jpg" and srgb:
+        made, kept = _smallest(texels, planned, ladder, halved=False)
+    return made
+
+
+def _smallest(
+    texels: Pixels, planned: PlannedImage, ladder: Sequence[int], halved: bool
+) -> tuple[bytes, bool]:
+    """The file of the lowest quality that loses no more than is allowed, else of the best, and whether it
+    does. ``halved``: as images of colours are coded, not of what says different things by channel.
+    """
     made: dict[int, bytes] = {}
 
     def keeps(step: int) -> bool:
-        made[step] = encode(texels, planned.kind, srgb, ladder[step], planned.coding)
+        made[step] = encode(texels, planned.kind, halved, ladder[step], planned.coding)
         got = pixels(identify("image:tried", "tried", planned.path, made[step]))
-        return mean_loss(texels, got, srgb) <= planned.loss
+        return mean_loss(texels, got, planned.encoding == "srgb") <= planned.loss
 
-    low, high = 0, len(ladder) - 1  # the lowest step that keeps it lies between these, or is the last
+    low, high = 0, len(ladder)  # the lowest step that keeps it lies between these, or is one too many
     while low < high:
         middle = (low + high) // 2
         low, high = (low, middle) if keeps(middle) else (middle + 1, high)
-    return made[low] if low in made else encode(texels, planned.kind, srgb, ladder[low], planned.coding)
+    return made[min(low, len(ladder) - 1)], low < len(ladder)
 
 
 def mean_loss(meant: Pixels, got: Pixels, srgb: bool) -> float:

@@ -95,6 +95,18 @@ def least(items: Sequence[Sequence[Choice]], resource: int) -> float:
     return sum(min(choice.costs[resource] for choice in item) for item in items)
 
 
+def nearest(items: Sequence[Sequence[Choice]], limits: Sequence[float | None]) -> tuple[int, ...]:
+    """Of each item what takes least, as shares of the limits added up, for where no choice keeps them all."""
+    asked = [(n, max(limit, 1e-9)) for n, limit in enumerate(limits) if limit is not None]
+    return tuple(
+        min(
+            range(len(item)),
+            key=lambda k: (sum(item[k].costs[n] / limit for n, limit in asked), item[k].loss),
+        )
+        for item in items
+    )
+
+
 def curve(items: Sequence[Sequence[Choice]], resource: int) -> npt.NDArray[np.float64]:
     """(N, 2) what is taken of a resource and the least that is lost with it, from the least that can be taken
     to what loses nothing that need be lost; rising in the first, falling in the second.

@@ -1,51 +1,37 @@
-"""A delivery under a budget: what smaller images and fewer triangles would save and lose, each measured on
-what would be delivered, and the choice among them that loses least within the limits.
+"""A delivery under a budget: what smaller images, other kinds of image file and fewer triangles would save and
+lose, each measured on what would be delivered, and the choice among them that loses least within the limits.
 """
 
 from __future__ import annotations
 
 import time
 from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal
+
+import numpy as np
 
 from trasloco.decisions.kinds import in_force
 from trasloco.errors import Refused
-from trasloco.fit.memory import SMALLEST_SIDE, arrival_bytes
+from trasloco.fit.memory import arrival_bytes
 from trasloco.fit.model import PlannedImage
 from trasloco.progress import Progress, part_of, saying, silent
 from trasloco.proof.losing import Losing
 from trasloco.proof.sharing_out import Choice, costs_of
 from trasloco.proof.staging import exposure_of, views_for
 from trasloco.render.picture import Quality
+from trasloco.results.budget_steps import ItemKind, Ladder, Rung, counts_of, sizes_of, steps_of
 from trasloco.results.name import Name, named
 from trasloco.results.route import Route
 from trasloco.scene.geometry import triangle_count
-from trasloco.scene.model import Decision, Mesh
+from trasloco.scene.model import Mesh
 
 RESOURCES = ("memory", "download", "triangles")
 """Bytes of images on arrival, bytes of the package, triangles over all parts."""
-_HALVINGS, _FEWER = 4, 3
-"""How often an image's sides, and a mesh's triangles, are halved."""
-_FEW = 200
-"""Meshes of fewer triangles stay as they are."""
 _VIEWS = 2
 # What is seen at once tells how much detail is missed; light that comes round by other surfaces does not.
 _QUALITY = Quality(640, 360, 16, 1)
-_MADE = ("trasloco.results.budget",)
-
-
-@dataclass(frozen=True)
-class Rung:
-    """One choice of an item: what it takes by resource, and mean ΔE over the frame that it loses.
-
-    ``words`` tells what it would be; ``decision`` makes it so, None for as it is.
-    """
-
-    words: str
-    choice: Choice
-    decision: Decision | None
+_MADE = ("trasloco.results.budget", "trasloco.results.budget_steps")
 
 
 @dataclass(frozen=True)
@@ -56,7 +42,7 @@ class Item:
 
     id: str
     name: str
-    kind: str
+    kind: ItemKind
     rungs: tuple[Rung, ...]
     seen: bool
 
@@ -83,12 +69,18 @@ class Measured:
         return tuple(a + b for a, b in zip(self.fixed, there, strict=True))
 
     @property
+    def least(self) -> tuple[float, ...]:
+        """The least of each resource, each by itself."""
+        costs = [np.array([rung.choice.costs for rung in item.rungs]).min(axis=0) for item in self.items]
+        return tuple(float(v) for v in np.sum([self.fixed, *costs], axis=0))
+
+    @property
     def now(self) -> tuple[float, ...]:
         """What is taken with nothing made smaller."""
         return self.taken([0] * len(self.items))
 
 
-LIMITS = ("largest_side", "triangles")
+LIMITS = ("largest_side", "file_kind", "triangles")
 
 
 def unlimited(route: Route) -> Route:
@@ -139,34 +131,36 @@ def measured(route: Route, report: Progress = silent) -> Measured:
 
 def _measured(route: Route, report: Progress) -> Measured:
     began = time.perf_counter()
-    sizes, counts = _sizes(route), _counts(route)
-    steps = [(kind, wanted) for kind, wanted in _steps(sizes, counts) if wanted]
+    sizes, counts = sizes_of(route), counts_of(route)
+    steps = steps_of(route, sizes, counts)
     if not steps:
         raise _nothing(route)
     parts = [part_of(report, n / (len(steps) + 1), (n + 1) / (len(steps) + 1)) for n in range(len(steps) + 1)]
     losing = losing_of(route, saying(parts[0], "drawing what arrives without limits"))
     whole, trial = weights_of(route), route.only_tried()
-    rungs = {
-        **{id: [Rung(f"{n} a side", Choice(whole.images[id], 0.0), None)] for id, n in sizes.items()},
-        **{id: [Rung(f"{n} triangles", Choice(whole.meshes[id], 0.0), None)] for id, n in counts.items()},
-    }
+    whole_images = {id: Rung(f"{n} a side", Choice(whole.images[id], 0.0)) for id, n in sizes.items()}
+    whole_meshes = {id: Rung(f"{n} triangles", Choice(whole.meshes[id], 0.0)) for id, n in counts.items()}
+    ladders = {id: Ladder("images", rung) for id, rung in whole_images.items()}
+    ladders |= {id: Ladder("mesh", rung) for id, rung in whole_meshes.items()}
     seen: set[str] = set()
-    for (kind, wanted), at in zip(steps, parts[1:], strict=True):
-        at(0.0, "images made smaller" if kind == "images" else "meshes made coarser")
-        there = trial.otherwise([*route.decisions, *wanted])
-        weights = weights_of(there, whole if kind == "mesh" else None)
+    for step, at in zip(steps, parts[1:], strict=True):
+        at(0.0, step.words)
+        there = trial.otherwise([*route.decisions, *(d for one in step.wanted.values() for d in one)])
+        weights = weights_of(there, whole if step.kind == "mesh" else None)
         measuring = saying(part_of(at, 0.4, 1), "measuring what it loses")
-        lost = losing.on(losing.by_pixel(there.arrival(), measuring), kind)
+        lost = losing.on(losing.by_pixel(there.arrival(), measuring), step.kind)
         seen |= {id for id, one in lost.items() if one.seen}
-        for decision in wanted:
-            loss = lost[decision.target].loss if decision.target in lost else 0.0
-            _add(rungs[decision.target], kind, decision, weights, loss)
+        taken = weights.images if step.kind == "images" else weights.meshes
+        for id, decisions in step.wanted.items():
+            triangles = int(taken[id][2]) // weights.worn.get(id, 1)
+            choice = Choice(taken[id], lost[id].loss if id in lost else 0.0)
+            ladders[id].add(step, Rung(step.told(id, triangles), choice, decisions))
     scene = route.reference()
     names = {id: one.name for held in (scene.materials, scene.nodes) for id, one in held.items()}
     items = tuple(
-        Item(id, names[id], "images" if id in sizes else "mesh", tuple(held), id in seen)
-        for id, held in rungs.items()
-        if len(held) > 1
+        Item(id, names[id], one.kind, one.rungs, id in seen)
+        for id, one in ladders.items()
+        if len(one.rungs) > 1
     )
     if not items:
         raise _nothing(route)
@@ -181,69 +175,6 @@ def _nothing(route: Route) -> Refused:
         route.destination.name,
         "It has no images that come in sizes, and no part of many triangles.",
     )
-
-
-def _steps(
-    sizes: Mapping[str, int], counts: Mapping[str, int]
-) -> Iterator[tuple[Literal["images", "mesh"], list[Decision]]]:
-    """What is delivered together: the images of all materials halved so often, then all meshes."""
-    for halved in range(1, _HALVINGS + 1):
-        yield (
-            "images",
-            [
-                Decision(id, "largest_side", side >> halved)
-                for id, side in sizes.items()
-                if side >> halved >= SMALLEST_SIDE
-            ],
-        )
-    for halved in range(1, _FEWER + 1):
-        yield "mesh", [Decision(id, "triangles", max(count >> halved, 12)) for id, count in counts.items()]
-
-
-def _add(
-    rungs: list[Rung], kind: Literal["images", "mesh"], decision: Decision, weights: Weights, loss: float
-) -> None:
-    """One more rung, where it takes less than the last. What is smaller yet cannot lose less: what seems so
-    is noise.
-    """
-    costs = (weights.images if kind == "images" else weights.meshes)[decision.target]
-    last = rungs[-1].choice
-    if all(a >= b for a, b in zip(costs, last.costs, strict=True)):
-        return
-    words = (
-        f"{decision.value} a side"
-        if kind == "images"
-        else f"{int(costs[2]) // weights.worn[decision.target]} triangles"
-    )
-    rungs.append(Rung(words, Choice(costs, max(loss, last.loss)), decision))
-
-
-def _sizes(route: Route) -> dict[str, int]:
-    """Materials with images, and the power of two that their longest side is, or just below it."""
-    longest: dict[str, int] = {}
-    for image in route.plan().images:
-        longest[image.material] = max(longest.get(image.material, 0), image.width, image.height)
-    return {
-        id: side if side & (side - 1) == 0 else 1 << (side.bit_length() - 1)
-        for id, side in longest.items()
-        if side >= 2 * SMALLEST_SIDE
-    }
-
-
-def _counts(route: Route) -> dict[str, int]:
-    """Parts whose triangles can be fewer, the first of those that share them, and how many are delivered."""
-    finer = {d.target for d in in_force(route.decisions) if d.field == "subdivide" and d.value}
-    after = {m.mesh: m.after for m in route.plan().meshes}
-    found: dict[str, int] = {}
-    worn: set[str] = set()
-    scene = route.reference()
-    for part in scene.parts():
-        shape = part.mesh or ""
-        count = after.get(shape) or sum(len(p.indices) for p in scene.meshes[shape].primitives)
-        if shape not in worn and count >= _FEW and part.id not in finer:
-            found[part.id] = count
-        worn.add(shape)
-    return found
 
 
 @dataclass(frozen=True)

@@ -10,13 +10,13 @@ from dataclasses import dataclass
 
 from trasloco.decisions.kinds import in_force
 from trasloco.progress import Progress, part_of, saying, silent
-from trasloco.proof.sharing_out import curve, least, loss_of, shared_out
+from trasloco.proof.sharing_out import curve, least, loss_of, nearest, shared_out
 from trasloco.results.budget import LIMITS, Measured, losing_of, measured_name, unlimited, weights_of
 from trasloco.results.name import Name, named
 from trasloco.results.route import Route
 from trasloco.scene.model import Decision
 
-_MADE = ("trasloco.results.budget", "trasloco.results.budget_shared")
+_MADE = ("trasloco.results.budget", "trasloco.results.budget_steps", "trasloco.results.budget_shared")
 
 
 @dataclass(frozen=True)
@@ -56,7 +56,7 @@ def share_out(found: Measured, limits: Sequence[float | None], keep: Sequence[st
             None if limit is None else max(limit, least(items, n) * (1 + 1e-9))
             for n, limit in enumerate(room)
         ]
-        picks = shared_out(items, floor) or tuple(len(item) - 1 for item in items)
+        picks = shared_out(items, floor) or nearest(items, floor)
     return Shared(picks, found.taken(picks), loss_of(items, picks), fits)
 
 
@@ -68,8 +68,8 @@ def curve_of(found: Measured, resource: int, keep: Sequence[str] = ()) -> list[t
 
 def chosen(found: Measured, picks: Sequence[int]) -> list[Decision]:
     """What makes the picked rungs so, beside no other limit."""
-    picked = [item.rungs[k].decision for item, k in zip(found.items, picks, strict=True)]
-    return [one for one in picked if one is not None]
+    picked = (item.rungs[k].decisions for item, k in zip(found.items, picks, strict=True))
+    return [decision for one in picked for decision in one]
 
 
 def decisions_of(route: Route, wanted: Sequence[Decision]) -> list[Decision]:
@@ -84,14 +84,16 @@ def decisions_of(route: Route, wanted: Sequence[Decision]) -> list[Decision]:
 
 def standing(route: Route, found: Measured) -> tuple[int, ...] | None:
     """The rungs that limits in force amount to; None where one of them is no rung."""
-    held = {d.target: d for d in own_limits(route)}
+    held: dict[str, dict[str, object]] = {}
+    for own in own_limits(route):
+        held.setdefault(own.target, {})[own.field] = own.value
     picks = []
     for item in found.items:
-        own = held.pop(item.id, None)
-        rung = next((n for n, one in enumerate(item.rungs) if own and one.decision == own), None)
-        if own is not None and rung is None:
+        asked = held.pop(item.id, {})
+        rungs = [{d.field: d.value for d in rung.decisions} for rung in item.rungs]
+        if asked not in rungs:
             return None
-        picks.append(rung or 0)
+        picks.append(rungs.index(asked))
     return tuple(picks) if not held else None
 
 

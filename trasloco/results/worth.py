@@ -64,13 +64,18 @@ def deeds_of(route: Route, report: Progress) -> list[Deed]:
             limits.append(
                 Deed(f"size:{d.target}", where, words, (Decision(d.target, d.field, None),), free=False)
             )
+        elif d.field == "file_kind" and d.value:
+            words = "Give its images files of the destination's own kind"
+            limits.append(
+                Deed(f"file:{d.target}", where, words, (Decision(d.target, d.field, None),), free=False)
+            )
         elif d.field == "triangles" and d.value:
             words = f"Give it back the triangles above {d.value}"
             limits.append(
                 Deed(f"triangles:{d.target}", where, words, (Decision(d.target, d.field, None),), free=False)
             )
     if len(limits) > _MANY:
-        words = f"Lift all {len(limits)} limits of sizes and triangles"
+        words = f"Lift all {len(limits)} limits of sizes, files and triangles"
         decisions = tuple(d for deed in limits for d in deed.decisions)
         limits = [Deed("limits", "Everything", words, decisions, free=False)]
     return found + limits

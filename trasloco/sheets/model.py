@@ -45,18 +45,28 @@ class Conventions(_Strict):
         return ("Y", 1.0) if self.space == "stated" else (self.up_axis, self.unit_m)
 
 
+_OF_8_BITS = ("jpg", "ktx2", "dds", "tga", "webp")
+IN_BLOCKS = ("ktx2", "dds")
+"""Kinds of image that are made of blocks of 4 × 4 texels."""
+WITH_QUALITIES = ("jpg", "ktx2")
+"""Kinds of image that can be made smaller at the cost of looks."""
+CodedKind = Literal["png", "jpg", "ktx2", "dds", "tif", "tga", "webp"]
+ImageKind = CodedKind | Literal["exr"]
+
+
 class ImageRules(_Strict):
     """What image files must be.
 
     ``largest`` is the longest side in texels, 0 for no limit; ``pattern`` names files. ``basis`` is how KTX2
     images are compressed, ``blocks`` how DDS; ``levels`` whether both hold all smaller ones. ``loss`` is how
     much ΔE an image may lose in the mean, where its kind can be made smaller at the cost of looks; 0 for as
-    the kind is usually written.
+    the kind is usually written. ``also`` are kinds that it reads too, for what is asked for one by one.
     """
 
     folder: str = ""
     pattern: str = "{material}-{set}"
-    kind: Literal["png", "jpg", "ktx2", "dds", "tif", "tga", "webp", "exr"] = "png"
+    kind: ImageKind = "png"
+    also: tuple[CodedKind, ...] = ()
     basis: Literal["uastc", "etc1s"] = "uastc"
     blocks: Literal["finest", "smallest"] = "finest"
     levels: bool = True
@@ -69,6 +79,13 @@ class ImageRules(_Strict):
     @property
     def coding(self) -> Coding:
         return Coding(self.basis, self.blocks, self.levels)
+
+    def as_files(self, kind: ImageKind, loss: float) -> ImageRules:
+        """The same for files of a kind that it reads too, as that kind is usually coded."""
+        depth = 8 if kind in _OF_8_BITS else self.depth
+        kept = loss if kind in WITH_QUALITIES else 0.0
+        asked = {"kind": kind, "loss": kept, "depth": depth, "basis": "uastc", "blocks": "finest"}
+        return ImageRules(**{**self.model_dump(), **asked, "also": ()})
 
     @field_validator("folder")
     @classmethod
@@ -90,13 +107,13 @@ class ImageRules(_Strict):
 
     @model_validator(mode="after")
     def _holds(self) -> ImageRules:
-        if self.kind in ("jpg", "ktx2", "dds", "tga", "webp") and self.depth == 16:
+        if self.kind in _OF_8_BITS and self.depth == 16:
             raise ValueError(f"{self.kind.upper()} holds 8 bits, not 16")
         if self.blocks != "finest" and self.kind != "dds":
             raise ValueError("only DDS images are compressed in blocks of one's choice")
         if self.basis != "uastc" and self.kind != "ktx2":
             raise ValueError("only KTX2 images are compressed as UASTC or ETC1S")
-        if self.loss and self.kind not in ("jpg", "ktx2"):
+        if self.loss and self.kind not in WITH_QUALITIES:
             raise ValueError(
                 f"{self.kind.upper()} is written in one way; what may be lost is asked of JPEG and KTX2"
             )

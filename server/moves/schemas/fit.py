@@ -10,6 +10,7 @@ from server.moves.schemas.inventory import MeshOut
 from server.moves.schemas.materials import InputOut, MaterialOut
 from server.moves.schemas.words import Mark
 from trasloco.decisions.kinds import AnyDecision
+from trasloco.decisions.materials import FileAsked
 
 
 class PaintOut(Schema):
@@ -168,6 +169,10 @@ class KnownInput(Schema):
 class FitOut(Schema):
     meshes: list[MeshOut]
     sizes: dict[str, int]
+    files: dict[str, FileAsked]
+    """Kinds of image file that were asked for, by material."""
+    kinds: list[str]
+    """Kinds that can be asked for; none where the destination reads but its own, or no file is of one material."""
     spaces: list[str]
     known: list[KnownInput]
     repeats_m: dict[str, float]

@@ -40,7 +40,7 @@ def planned_together(inner: Plan, reference: Scene, destination: Sheet, asked: M
     artist asked for, by material.
     """
     rules = destination.images
-    namer = Namer(rules.pattern, rules.folder, rules.kind)
+    namer = Namer(rules.pattern, rules.folder)
     images: list[PlannedImage] = []
     ends: dict[tuple[str, str], list[Landing]] = {}
     units = units_of(reference, destination)
@@ -53,7 +53,7 @@ def planned_together(inner: Plan, reference: Scene, destination: Sheet, asked: M
         for one in destination.materials.sets:
             held = {g.channel: g for g in gathered.values() if g.set is not None and g.set.name == one.name}
             if held:
-                path = namer.path(unit.name, one.name)
+                path = namer.path(unit.name, one.name, rules.kind)
                 planned = _image(unit, one, gathered, path, side, destination, inner)
                 images.append(planned)
                 paths |= {g.input: planned.path for g in held.values()}

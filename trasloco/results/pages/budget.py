@@ -21,7 +21,6 @@ def budget_out(route: Route, limits: Sequence[float | None], keep: Sequence[str]
     tried = budget_shared.known_try(route, chosen) if chosen else None
     stands = budget_shared.standing(route, found)
     along = next((n for n, limit in enumerate(limits) if limit is not None), 0)
-    smallest = [len(item.rungs) - 1 for item in found.items]
     return {
         "destination": route.destination.name,
         "key": key,
@@ -29,7 +28,7 @@ def budget_out(route: Route, limits: Sequence[float | None], keep: Sequence[str]
             "views": list(found.views),
             "seconds": found.seconds,
             "now": _resources(found.now),
-            "least": _resources(found.taken(smallest)),
+            "least": _resources(found.least),
             "then": _resources(shared.taken),
             "loss": shared.loss,
             "fits": shared.fits,
@@ -45,14 +44,7 @@ def budget_out(route: Route, limits: Sequence[float | None], keep: Sequence[str]
                     "seen": item.seen,
                     "before": item.rungs[0].words,
                     "after": item.rungs[k].words,
-                    "saved": _resources(
-                        [
-                            a - b
-                            for a, b in zip(
-                                item.rungs[0].choice.costs, item.rungs[k].choice.costs, strict=True
-                            )
-                        ]
-                    ),
+                    "saved": _saved(item, k),
                     "loss": item.rungs[k].choice.loss,
                 }
                 for item, k in sorted(
@@ -91,6 +83,13 @@ def _change(item: budget.Item, k: int) -> float:
     return picked.loss * 1e6 + sum(
         (a - b) / a for a, b in zip(first.costs, picked.costs, strict=True) if a > 0
     )
+
+
+def _saved(item: budget.Item, k: int) -> dict[str, float]:
+    """By resource; below zero where a file of another kind takes more of one to spare another."""
+    first, picked = item.rungs[0].choice, item.rungs[k].choice
+    each = zip(budget.RESOURCES, first.costs, picked.costs, strict=True)
+    return {name: float(a - b) for name, a, b in each}
 
 
 def _resources(taken: Sequence[float]) -> dict[str, float]:

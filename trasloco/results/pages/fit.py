@@ -8,6 +8,7 @@ from typing import Any
 from trasloco.decisions.kinds import in_force, on_the_wire
 from trasloco.fit.families.sets import Proposal, kind_label
 from trasloco.fit.memory import arrival_bytes, next_smaller, saved_at
+from trasloco.fit.way import kinds_to_choose
 from trasloco.inputs.rows import GROUPS
 from trasloco.inputs.table import INPUTS
 from trasloco.results.looking import families
@@ -32,6 +33,7 @@ def fit_out(route: Route) -> dict[str, Any]:
         }
     holding = in_force(route.decisions)
     sizes = {d.target: d.value for d in holding if d.field == "largest_side" and d.value}
+    files = {d.target: d.value for d in holding if d.field == "file_kind" and d.value}
     shared = {d.target: str(d.value) for d in holding if d.field == "factor_like" and d.value}
     for crossing in made["crossings"]:
         other, _, name = shared.get(crossing["id"], "").rpartition("/")
@@ -46,6 +48,8 @@ def fit_out(route: Route) -> dict[str, Any]:
             for m in made["meshes"]
         ],
         "sizes": sizes,
+        "files": files,
+        "kinds": kinds_to_choose(route.destination),
         "spaces": list(SPACES),
         "known": known_inputs(route),
         "repeats_m": {

@@ -7,7 +7,7 @@ from importlib import import_module
 from pkgutil import iter_modules
 
 from trasloco.sheets.layouts.facts import Fault, LayoutFacts
-from trasloco.sheets.model import Sheet
+from trasloco.sheets.model import IN_BLOCKS, Sheet
 
 _MODULES = [import_module(f"{__name__}.{one.name}") for one in iter_modules(__path__)]
 LAYOUTS: dict[str, LayoutFacts] = {
@@ -20,7 +20,7 @@ def fault_of_layout(sheet: Sheet) -> Fault | None:
     """The path of the first line that the sheet's layout cannot keep, and why; None when it can keep all."""
     if sheet.images.kind == "jpg" and any("a" in one.channels for one in sheet.materials.sets):
         return "images.kind", "JPEG has no fourth channel; give opacity an image of its own, or take PNG."
-    if sheet.images.kind in ("ktx2", "dds") and not sheet.images.power_of_two:
+    if sheet.images.kind in IN_BLOCKS and not sheet.images.power_of_two:
         return (
             "images.kind",
             f"{sheet.images.kind.upper()} images are made of blocks of 4 × 4 texels; ask for powers of two as well.",
@@ -36,10 +36,11 @@ def fault_of_layout(sheet: Sheet) -> Fault | None:
         return "lights.unit", "The formats of this layout say what their lamps' numbers are in."
     if sheet.structure.obstacles == "shapes" and not facts.obstacles:
         return "structure.obstacles", "This layout has no place for shapes that are not drawn."
-    if sheet.images.kind not in facts.images:
-        return "images.kind", f"Readers of this layout take {', '.join(facts.images).upper()}."
-    if sheet.package.form == "usdz" and sheet.images.kind not in ("png", "jpg"):
-        return "images.kind", "A usdz package takes PNG and JPEG."
+    for path, kinds in (("images.kind", (sheet.images.kind,)), ("images.also", sheet.images.also)):
+        if not {*kinds} <= {*facts.images}:
+            return path, f"Readers of this layout take {', '.join(facts.images).upper()}."
+        if sheet.package.form == "usdz" and not {*kinds} <= {"png", "jpg"}:
+            return path, "A usdz package takes PNG and JPEG."
     if sheet.package.networks == "alone" and not facts.networks:
         return "package.networks", "This layout has no networks with a preview surface beside them."
     if sheet.package.files not in facts.files:

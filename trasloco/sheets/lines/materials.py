@@ -42,6 +42,23 @@ LINES = (
         DESTINATION,
     ),
     Line(
+        "images.also",
+        "Image files",
+        "Read as well",
+        "Files of these kinds are written where it is asked for, material by material: for a smaller download, or less memory.",
+        "several",
+        {
+            "png": "PNG",
+            "jpg": "JPEG, where nothing is see-through",
+            "ktx2": "KTX2, where sides are powers of two",
+            "dds": "DDS, where sides are powers of two",
+            "tif": "TIFF",
+            "tga": "TGA",
+            "webp": "WebP",
+        },
+        DESTINATION,
+    ),
+    Line(
         "images.basis",
         "Image files",
         "KTX2 compressed as",

@@ -2,6 +2,7 @@ import type { Fit, PlannedImage } from "../../api/client";
 import { deciding, type ValueOf } from "../../api/decisions";
 import { useDecide } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
+import { FileChoice } from "./FileChoices";
 
 const mebibytes = (bytes: number) => `${(bytes / 2 ** 20).toFixed(bytes < 10 * 2 ** 20 ? 1 : 0)} MiB`;
 
@@ -83,6 +84,14 @@ export function DeliveredImages({ move, fit, images }: { move: number; fit: Fit;
                 As large as taken
               </button>
             )}
+          </p>
+          <p className="mt-1.5">
+            <FileChoice
+              fit={fit}
+              material={material}
+              busy={decide.isPending}
+              onChange={(file) => decide.mutate([deciding(material, "file_kind", file)])}
+            />
           </p>
           {decide.error && <Notice error={decide.error} />}
         </>

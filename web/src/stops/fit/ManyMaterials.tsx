@@ -7,7 +7,7 @@ import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
 import { Differ } from "./Differ";
 import { ImageSelect } from "./ImageSelect";
-import { SizeChoice } from "./StepStrip";
+import { FileChoice, SizeChoice } from "./FileChoices";
 
 interface InputChoice {
   name: string;
@@ -48,7 +48,6 @@ export function ManyMaterials({ move, fit, chosen }: { move: number; fit: Fit; c
     <section aria-label="Several materials" className="min-w-0 flex-1 overflow-y-auto px-[18px] pt-4 pb-6">
       <h1>{chosen.length} materials</h1>
       <p className="text-soft">{chosen.map((material) => material.name).join(", ")}</p>
-
       <h2 className="mt-5 border-b border-base-content pb-1">The same input of all</h2>
       <div className="mt-3">
         <Choice
@@ -124,7 +123,6 @@ export function ManyMaterials({ move, fit, chosen }: { move: number; fit: Fit; c
           Leave it out of all
         </button>
       </div>
-
       <h2 className="mt-7 border-b border-base-content pb-1">Settings of one for the others</h2>
       <label className="mt-3 block">
         <span className="block text-[12px] text-soft">As in</span>
@@ -169,15 +167,19 @@ export function ManyMaterials({ move, fit, chosen }: { move: number; fit: Fit; c
         Give {only.length === 0 ? "everything" : only.length === 1 ? "one input" : `${only.length} inputs`} of{" "}
         {from.name} to the other{chosen.length > 2 ? ` ${chosen.length - 1}` : ""}
       </button>
-
       <Differ move={move} materials={fit.materials} chosen={chosen} />
-
-      <h2 className="mt-7 border-b border-base-content pb-1">Size of their images</h2>
+      <h2 className="mt-7 border-b border-base-content pb-1">Their image files</h2>
       <SizeChoice
         fit={fit}
         material={from.id}
         busy={busy}
         onChange={(side) => all("largest_side", side, (material) => material.id)}
+      />{" "}
+      <FileChoice
+        fit={fit}
+        material={from.id}
+        busy={busy}
+        onChange={(file) => all("file_kind", file, (material) => material.id)}
       />
       {decide.error && <Notice error={decide.error} />}
       {copy.error && <Notice error={copy.error} />}

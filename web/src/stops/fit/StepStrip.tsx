@@ -1,11 +1,11 @@
 import { useState } from "react";
 
 import { type Crossing, type Fit, pictures } from "../../api/client";
-import { deciding, type Put, rangeOf, type ValueOf } from "../../api/decisions";
+import { deciding, type Put, type ValueOf } from "../../api/decisions";
 import { useDecide } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
+import { SizeChoice } from "./FileChoices";
 
-const SIDES = (rangeOf("largest_side").choices ?? []).map(Number).reverse();
 const spaceName = (space: string) =>
   ({
     srgb: "sRGB",
@@ -106,40 +106,6 @@ export function StepStrip({ move, crossing, fit }: { move: number; crossing: Cro
       </ol>
       {decide.error && <Notice error={decide.error} />}
     </div>
-  );
-}
-
-export function SizeChoice({
-  fit,
-  material,
-  busy,
-  onChange,
-}: {
-  fit: Fit;
-  material: string;
-  busy: boolean;
-  onChange: (side: ValueOf<"largest_side">) => void;
-}) {
-  const asked = fit.sizes[material];
-  return (
-    <select
-      aria-label="Longest side of its images"
-      className="field mt-1 text-[12px]"
-      value={asked ?? ""}
-      disabled={busy}
-      onChange={(event) =>
-        onChange(event.target.value ? (Number(event.target.value) as ValueOf<"largest_side">) : null)
-      }
-    >
-      <option value="">as large as taken</option>
-      {[...new Set([...SIDES, ...(asked ? [asked] : [])])]
-        .sort((a, b) => b - a)
-        .map((side) => (
-          <option key={side} value={side}>
-            at most {side}
-          </option>
-        ))}
-    </select>
   );
 }
 

@@ -64,7 +64,8 @@ export function BudgetChanges({
                 </td>
                 {(["memory", "download", "triangles"] as const).map((resource) => (
                   <td key={resource} className="py-1.5 text-right font-mono text-[12px] whitespace-nowrap">
-                    {one.saved[resource] > 0 ? `−${told(resource, one.saved[resource])}` : ""}
+                    {one.saved[resource] > 0 && `−${told(resource, one.saved[resource])}`}
+                    {one.saved[resource] < 0 && `+${told(resource, -one.saved[resource])}`}
                   </td>
                 ))}
                 <td className="py-1.5 text-right font-mono text-[12px]">{one.loss.toFixed(3)}</td>

@@ -95,8 +95,8 @@ export function BudgetPage({ move, onBack }: { move: Move; onBack: () => void })
           ) : (
             <>
               <p className="mb-3">
-                First every choice is delivered and measured: images at ever smaller sizes, meshes of ever
-                fewer triangles. That takes minutes, once.
+                First every choice is delivered and measured: images at ever smaller sizes and as files of
+                every kind that is read, meshes of ever fewer triangles. That takes minutes, once.
               </p>
               <StartJob
                 move={move}
