@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import os
 import re
+import resource
 import shutil
 import subprocess
 import sys
@@ -141,6 +142,7 @@ def halves() -> list[list[str]]:
 
 def main() -> int:
     passed = failed = 0
+    began = time.monotonic()
     os.environ["TRASLOCO_DATA"] = str(Path(os.environ.get("TRASLOCO_DATA", ROOT / "data")) / "test")
     groups = [sys.argv[1:]] if sys.argv[1:] else halves()
     with ThreadPoolExecutor(3) as pool:
@@ -159,6 +161,8 @@ def main() -> int:
             passed += good
             failed += bad
             print(f"\n{sum(s for s, _ in took):.0f} s:\n{_slowest(took)}")
+    used = resource.getrusage(resource.RUSAGE_CHILDREN)
+    print(f"\n{used.ru_utime + used.ru_stime:.0f} s of processors in {time.monotonic() - began:.0f} s")
     print(f"\n{passed} passed, {failed} failed")
     return 1 if failed else 0
 

@@ -48,6 +48,7 @@ GOOD: dict[str, Any] = {
     "aim": [0, 1, 0],
     "lamp_place": [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1],
     "turn_picked": [0, 3],
+    "file_kind": {"kind": "jpg", "loss": 0.5},
     "fitted": {"destination": "Taccuino", "holds_for": "0123456789abcdef", "covers": [], "inputs": {}},
 }
 SIMPLE = {"boolean": True, "number": 1, "integer": 1, "string": "a word", "null": None, "array": []}

@@ -167,10 +167,10 @@ class Names(TestCase):
     def test_files_get_plain_names_once(self) -> None:
         self.assertEqual(slug("Säule «Nr. 3»"), "saule-nr-3")
         self.assertEqual(slug("***"), "unnamed")
-        namer = Namer("{material}-{set}", "media", "png")
+        namer = Namer("{material}-{set}", "media")
         self.assertEqual(
-            [namer.path("Red paint", "color"), namer.path("red-paint", "color")],
-            ["media/red-paint-color.png", "media/red-paint-color-2.png"],
+            [namer.path("Red paint", "color", "png"), namer.path("red-paint", "color", "jpg")],
+            ["media/red-paint-color.png", "media/red-paint-color-2.jpg"],
         )
 
     def test_identifiers_are_valid_and_differ_in_more_than_case(self) -> None:
