@@ -107,7 +107,7 @@ def serving() -> Iterator[Page]:
             server.wait()
 
 
-SETTINGS = {"width": 480, "height": 270, "samples": sized(32, 2)}
+SETTINGS = {"width": sized(480, 64), "height": sized(270, 36), "samples": sized(32, 2)}
 """Of the proof."""
 
 
@@ -175,7 +175,7 @@ WORDS = {
     "parts": "parts and their shapes on screen",
     "findings": "all findings",
     "marks": "the plan with its marks",
-    "proof": f"a proof, 480 x 270, {SETTINGS['samples']} samples",
+    "proof": f"a proof, {SETTINGS['width']} x {SETTINGS['height']}, {SETTINGS['samples']} samples",
 }
 
 

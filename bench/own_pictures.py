@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import math
 import time
-from contextlib import nullcontext
+from collections.abc import Iterator
+from contextlib import contextmanager
+from unittest import mock
 
 import numpy as np
 
@@ -108,9 +110,29 @@ def _lamps() -> Benchmark:
     )
 
 
+@contextmanager
+def _as_small() -> Iterator[None]:
+    """Looking in pictures in which nothing can be seen, where only that it is looked is asked."""
+    from tests.core.test_new_lamps import few_tries
+    from trasloco.render.picture import Quality
+
+    if not SMALL:
+        yield
+        return
+    with (
+        few_tries(1),
+        mock.patch("tests.core.test_new_lamps.QUALITY", Quality(64, 36, 4, 2)),
+        mock.patch.multiple(
+            "trasloco.outside.new_lamps", _TRIED=Quality(48, 27, 2, 2), _COARSE=Quality(24, 14, 2, 1)
+        ),
+        mock.patch.multiple("trasloco.outside.lamp_places", _SUNS=40, _ROOM=(3, 2, 3)),
+    ):
+        yield
+
+
 def _missing() -> list[Benchmark]:
     """Suns and points in turn, anywhere about a table, taken away again before they are looked for."""
-    from tests.core.test_new_lamps import few_tries, looked_for, photographed, with_lamp
+    from tests.core.test_new_lamps import looked_for, photographed, with_lamp
     from tests.outside import counter
     from trasloco.scene.lit import Light
     from trasloco.scene.transforms import looking
@@ -124,9 +146,9 @@ def _missing() -> list[Benchmark]:
         light = Light("light:x", "x", "point" if number % 2 else "sun", intensity=9.0 if number % 2 else 5.0)
         stands = place if number % 2 else 5 * toward
         given = counter(number % 4 + 1)
-        picture = photographed(with_lamp(given, light, looking(list(stands), (0.0, 0.0, 0.1))))
-        began = time.perf_counter()
-        with few_tries(1) if SMALL else nullcontext():
+        with _as_small():
+            picture = photographed(with_lamp(given, light, looking(list(stands), (0.0, 0.0, 0.1))))
+            began = time.perf_counter()
             found = looked_for(given, picture).lamps
         seconds.append(time.perf_counter() - began)
         if found and found[0].light.kind == kind:
@@ -161,7 +183,7 @@ def _pools() -> Benchmark:
     """Spots at random over a table, taken away again before they are looked for: where their axis meets it. One
     that is not found is guessed in the middle.
     """
-    from tests.core.test_new_lamps import few_tries, looked_for, photographed, with_lamp
+    from tests.core.test_new_lamps import looked_for, photographed, with_lamp
     from tests.outside import counter
     from trasloco.scene.lit import Light
     from trasloco.scene.transforms import looking
@@ -173,8 +195,8 @@ def _pools() -> Benchmark:
         outer = rng.uniform(0.2, 0.5)
         spot = Light("light:x", "x", "spot", intensity=60.0, inner_cone_rad=0.7 * outer, outer_cone_rad=outer)
         given = counter(number % 4 + 1)
-        picture = photographed(with_lamp(given, spot, looking(list(place), list(aim))))
-        with few_tries(1) if SMALL else nullcontext():
+        with _as_small():
+            picture = photographed(with_lamp(given, spot, looking(list(place), list(aim))))
             found = looked_for(given, picture).lamps
         pool = np.zeros(3)
         if found and found[0].light.kind == "spot":

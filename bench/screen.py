@@ -29,7 +29,8 @@ HERE = Path(__file__).resolve().parent
 SHARPNESS = 0.75
 """Pixels of the view for each of the screen where no graphics card draws."""
 PARTS, MATERIALS = sized(2000, 60), sized(500, 10)
-TURNED_S = sized(8, 2)
+TURNED_S = sized(8, 1)
+PAUSE_MS, KEY_MS = sized(400, 50), sized(60, 10)
 HEARD = """
 window.heard = [];
 new PerformanceObserver((list) => {
@@ -111,7 +112,7 @@ def hands_on(server: Page, move: int) -> float:
         def done(count: int = 1) -> None:
             nonlocal inputs
             inputs += count
-            page.wait_for_timeout(400)
+            page.wait_for_timeout(PAUSE_MS)
 
         for tab in ("along", "materials", "images", "findings", "parts"):
             page.get_by_role("tab", name=tab).click()
@@ -121,15 +122,15 @@ def hands_on(server: Page, move: int) -> float:
         done()
         for key in (*("ArrowDown",) * 10, *("Shift+ArrowDown",) * 6, "End", "Escape"):
             page.keyboard.press(key)
-            page.wait_for_timeout(60)
+            page.wait_for_timeout(KEY_MS)
             inputs += 1
         done(0)
         page.get_by_label("Search parts").click()
-        page.keyboard.type("seat 00", delay=60)
+        page.keyboard.type("seat 00", delay=KEY_MS)
         done(8)
         for _ in range(7):
             page.keyboard.press("Backspace")
-            page.wait_for_timeout(60)
+            page.wait_for_timeout(KEY_MS)
         done(7)
         page.get_by_role("tab", name="materials").click()
         done()
@@ -153,7 +154,7 @@ def turned(page: Window) -> float:
     page.mouse.move(480, 400)
     page.mouse.down()
     page.mouse.move(490, 400)
-    page.wait_for_timeout(1500)
+    page.wait_for_timeout(sized(1500, 200))
     before, started, k = page.evaluate("window.frames"), time.perf_counter(), 0
     while time.perf_counter() - started < TURNED_S:
         k += 1

@@ -9,15 +9,15 @@ from typing import Any
 
 from tests.core.test_paint import ball
 from tests.fits import small_fits
-from tests.making import cube, material, noise_image, scene
+from tests.making import cube, material, noise_image, quad, scene
 from tests.server.making import ServerTest
 from trasloco.formats.gltf_write import write_glb
 from trasloco.progress import silent
+from trasloco.results.deeds import deeds_of
 from trasloco.results.in_memory import route_of
-from trasloco.results.worth import deeds_of
 from trasloco.scene.lit import Light
 from trasloco.scene.model import Decision, Input, Texture
-from trasloco.scene.transforms import looking
+from trasloco.scene.transforms import compose, looking
 from trasloco.sheets.library import sheet_named
 
 BOX = "material:Lacquer"
@@ -96,6 +96,29 @@ class Worth(ServerTest):
         )
         left = self.asked(move, again)
         self.assertEqual({one["id"] for one in left["deeds"]}, {"size:material:Paint"})
+
+    def test_faults_of_lightmaps_are_baked_to_tell_what_mending_them_brings(self) -> None:
+        floor = replace(quad(2.0, "material:Floor"), uvs=(quad(2.0).positions[:, :2] / 4 + 0.5,))
+        lamp = (Light("light:p", "Lamp", "point", intensity=60.0), compose((0.3, 1.2, 0.2)))
+        given = scene(
+            floor,
+            cube(0.6, "material:Floor"),
+            names=("Floor", "Block"),
+            materials=(material("Floor", base_color=(0.6, 0.6, 0.6), roughness=(1.0,)),),
+            lights=(lamp,),
+        )
+        move = self.made({"room.glb": write_glb(given)}, destination="lanterna")
+        asked = {"lightmaps": True, "paths": 2, "bounces": 2, "denoised": False, "lightmap_mib": 0.02}
+        wanted = [{"target": "lightmaps", "field": field, "value": value} for field, value in asked.items()]
+        self.ask(f"/moves/{move}/decisions", "POST", wanted)
+        proof = self.proved(move)
+        baked = {one["id"]: one for one in self.asked(move, proof)["deeds"] if one["id"].startswith("bake:")}
+        self.assertIn("bake:noise", baked)
+        noise = baked["bake:noise"]
+        self.assertFalse(noise["free"])
+        self.assertGreater(noise["seconds"], 0)
+        self.assertTrue(all(one["target"] == "lightmaps" for one in noise["decisions"]), noise)
+        self.assertGreater(noise["gain"], 0)
 
     def test_limits_tell_their_triangles_and_many_are_tried_together(self) -> None:
         lone = scene(ball(16), materials=(material(),), names=("Ball",))

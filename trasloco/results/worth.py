@@ -6,79 +6,22 @@ from __future__ import annotations
 
 import time
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 
-from trasloco.decisions.kinds import in_force, on_the_wire
+from trasloco.decisions.kinds import on_the_wire
 from trasloco.fit.memory import arrival_bytes
 from trasloco.fit.model import Plan
+from trasloco.processors import processors
 from trasloco.progress import Progress, part_of, saying
 from trasloco.proof.apart import Apart
 from trasloco.proof.light_there import in_some_light
-from trasloco.results.fitting import nearest, not_taken
+from trasloco.results.deeds import Deed, deeds_of
 from trasloco.results.proving import worst_view
 from trasloco.results.route import Route
 from trasloco.scene.geometry import triangle_count
 from trasloco.scene.model import Decision, Scene
 
 _MIB = 2**20
-_MANY = 6
-"""Limits that are tried each by itself; more, as a budget sets them, are tried together."""
-
-
-@dataclass(frozen=True)
-class Deed:
-    """Something that one press does.
-
-    ``where``, ``words``: of what, and what is done. ``decisions``: what is decided. ``free``: whether it
-    costs neither memory nor triangles.
-    """
-
-    id: str
-    where: str
-    words: str
-    decisions: tuple[Decision, ...]
-    free: bool = True
-
-
-def deeds_of(route: Route, report: Progress) -> list[Deed]:
-    """Nearest looks that were not taken, and limits of the artist's own that could be lifted."""
-    scene, holding = route.reference(), in_force(route.decisions)
-    found: list[Deed] = []
-    lossy = not_taken(route, route.plan())
-    for number, id in enumerate(lossy):
-        name = scene.materials[id].name
-        words = f"looking for the nearest look of {name}"
-        at = part_of(report, number / len(lossy), (number + 1) / len(lossy))
-        look = nearest(route, id, report=saying(at, words))
-        if look is not None and look.value is not None:
-            found.append(
-                Deed(f"nearest:{id}", name, "Take its nearest look", (Decision(id, "fitted", look.value),))
-            )
-    limits: list[Deed] = []
-    for d in holding:
-        named = scene.materials.get(d.target) or scene.nodes.get(d.target)
-        where = named.name if named is not None else "Everything"
-        if d.field == "largest_side" and d.value:
-            words = f"Give its images back what {d.value} texels a side took"
-            limits.append(
-                Deed(f"size:{d.target}", where, words, (Decision(d.target, d.field, None),), free=False)
-            )
-        elif d.field == "file_kind" and d.value:
-            words = "Give its images files of the destination's own kind"
-            limits.append(
-                Deed(f"file:{d.target}", where, words, (Decision(d.target, d.field, None),), free=False)
-            )
-        elif d.field == "triangles" and d.value:
-            words = f"Give it back the triangles above {d.value}"
-            limits.append(
-                Deed(f"triangles:{d.target}", where, words, (Decision(d.target, d.field, None),), free=False)
-            )
-    if len(limits) > _MANY:
-        words = f"Lift all {len(limits)} limits of sizes, files and triangles"
-        decisions = tuple(d for deed in limits for d in deed.decisions)
-        limits = [Deed("limits", "Everything", words, decisions, free=False)]
-    return found + limits
 
 
 def _with(route: Route, deeds: Sequence[Deed]) -> Route:
@@ -87,6 +30,13 @@ def _with(route: Route, deeds: Sequence[Deed]) -> Route:
 
 def _bytes(plan: Plan) -> int:
     return sum(arrival_bytes(image) for image in plan.images)
+
+
+def _bake_seconds(route: Route) -> float:
+    """How long its lightmaps take on this machine, as it was measured of each part."""
+    if not route.wish.wanted or not route.has_light():
+        return 0.0
+    return sum(one.seconds for one in route.baked().faults.figures.values()) / processors()
 
 
 def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> dict[str, Any]:
@@ -104,12 +54,14 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
     apart = Apart(lit(reference), view, quality, ev100, part_of(report, 0.5, 0.53))
     whole, noise = apart.of(lit(route.arrival()), part_of(report, 0.53, 0.56))
     before, triangles = _bytes(route.plan()), triangle_count(route.landed().scene)
+    download = route.package().size_bytes
     told: list[dict[str, Any]] = []
     for number, deed in enumerate(deeds):
         at, end = (0.56 + 0.34 * k / len(deeds) for k in (number, number + 1))
         told_of = saying(part_of(report, at, end), f"{deed.where}: {deed.words.lower()}")
         told_of(0.0, "")
-        there = _with(route, [deed])
+        # What is baked only to be measured does not push out bakes that undo may come back to.
+        there = _with(route.only_tried() if deed.bakes else route, [deed])
         after, floor = apart.of(lit(there.arrival(told_of)), told_of)
         told.append(
             {
@@ -120,6 +72,8 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
                 "noise": max(noise, floor),
                 "significant": abs(whole - after) > 2 * max(noise, floor),
                 "mib": (_bytes(there.plan()) - before) / _MIB,
+                "download_mib": (there.package().size_bytes - download) / _MIB,
+                "seconds": _bake_seconds(there) if deed.bakes else 0.0,
                 "triangles": triangle_count(there.landed().scene) - triangles,
                 "free": deed.free,
                 "decisions": [on_the_wire(d) for d in deed.decisions],

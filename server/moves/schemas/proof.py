@@ -100,7 +100,9 @@ class CausesFigures(Schema):
 
 
 class DeedFigures(Schema):
-    """Something that one press does: what it brings, mean ΔE over the view, and what it costs."""
+    """Something that one press does: what it brings, mean ΔE over the view, and what it costs: memory of images,
+    download, triangles, a bake.
+    """
 
     id: str
     where: str
@@ -109,6 +111,9 @@ class DeedFigures(Schema):
     noise: float
     significant: bool
     mib: float
+    download_mib: float = 0.0
+    seconds: float = 0.0
+    """Of a bake on this machine."""
     triangles: int = 0
     free: bool
     decisions: list[dict[str, Any]]

@@ -1,10 +1,10 @@
 import type { Job } from "../api/client";
 
-export function timeLeft(seconds: number | null): string {
-  if (seconds === null) return "";
-  if (seconds < 90) return `${Math.max(1, Math.round(seconds))} s left`;
-  return `${Math.round(seconds / 60)} min left`;
-}
+/** A time in words. */
+export const span = (seconds: number) =>
+  seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`;
+
+export const timeLeft = (seconds: number | null) => (seconds === null ? "" : `${span(seconds)} left`);
 
 const WORDS: Record<string, string> = {
   receive: "Reading",

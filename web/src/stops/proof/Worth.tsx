@@ -1,6 +1,7 @@
 import type { Job } from "../../api/client";
 import { isRunning, useStartJob, useTakeDeeds } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
+import { span } from "../../ui/Progress";
 import type { Figures, HowRight } from "./figures";
 
 type Deed = NonNullable<Figures["worth"]>["deeds"][number];
@@ -47,8 +48,10 @@ export function Worth({
         </span>
         <span className="block text-[12px] text-soft">
           {deed.words}
-          {Math.abs(deed.mib) >= 0.05 && `, ${mib(deed.mib)}`}
+          {Math.abs(deed.mib) >= 0.05 && `, ${mib(deed.mib)} of memory`}
+          {Math.abs(deed.download_mib) >= 0.05 && `, ${mib(deed.download_mib)} to download`}
           {deed.triangles !== 0 && `, ${triangles(deed.triangles)}`}
+          {deed.seconds > 0 && `, ${span(deed.seconds)} to bake`}
         </span>
       </span>
       <span className="h-2">

@@ -1,0 +1,91 @@
+"""What one press would do to bring an arrival nearer: nearest looks that were not taken, faults of lightmaps that
+can be mended, and limits of the artist's own that could be lifted.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from trasloco.decisions.kinds import in_force
+from trasloco.light.lightmaps.faults import cures
+from trasloco.progress import Progress, part_of, saying
+from trasloco.results.fitting import nearest, not_taken
+from trasloco.results.route import Route
+from trasloco.scene.model import Decision
+
+_MANY = 6
+"""Limits that are tried each by itself; more, as a budget sets them, are tried together."""
+_MENDED = {
+    "leak": "Stop light that leaks through",
+    "seam": "Mend its seams",
+    "noise": "Take more paths where it is blotchy",
+    "coarse": "Give it more texels where they are too few",
+    "dark": "Mend dark edges",
+    "speck": "Mend light from nowhere",
+}
+"""What mends faults of lightmaps, by their kind."""
+
+
+@dataclass(frozen=True)
+class Deed:
+    """Something that one press does.
+
+    ``where``, ``words``: of what, and what is done. ``decisions``: what is decided. ``free``: whether it
+    costs neither memory nor triangles nor time. ``bakes``: whether lightmaps are baked again for it.
+    """
+
+    id: str
+    where: str
+    words: str
+    decisions: tuple[Decision, ...]
+    free: bool = True
+    bakes: bool = False
+
+
+def deeds_of(route: Route, report: Progress) -> list[Deed]:
+    """All there are, each with what it decides; nearest looks are searched where they are not known."""
+    limits = list(_limits(route))
+    if len(limits) > _MANY:
+        words = f"Lift all {len(limits)} limits of sizes, files and triangles"
+        decisions = tuple(d for deed in limits for d in deed.decisions)
+        limits = [Deed("limits", "Everything", words, decisions, free=False)]
+    return [*_looks(route, report), *_bakes(route), *limits]
+
+
+def _looks(route: Route, report: Progress) -> Iterator[Deed]:
+    scene, lossy = route.reference(), not_taken(route, route.plan())
+    for number, id in enumerate(lossy):
+        name = scene.materials[id].name
+        words = f"looking for the nearest look of {name}"
+        at = part_of(report, number / len(lossy), (number + 1) / len(lossy))
+        look = nearest(route, id, report=saying(at, words))
+        if look is not None and look.value is not None:
+            yield Deed(f"nearest:{id}", name, "Take its nearest look", (Decision(id, "fitted", look.value),))
+
+
+def _bakes(route: Route) -> Iterator[Deed]:
+    """What mends all faults of a kind, of lightmaps that are baked."""
+    if not route.wish.wanted or not route.has_light():
+        return
+    for kind, made in cures(route.baked().faults.found).items():
+        yield Deed(f"bake:{kind}", "Lightmaps", _MENDED[kind], tuple(made), free=False, bakes=True)
+
+
+def _limits(route: Route) -> Iterator[Deed]:
+    scene = route.reference()
+    for d in in_force(route.decisions):
+        if not d.value or d.field not in _LIFTED:
+            continue
+        named = scene.materials.get(d.target) or scene.nodes.get(d.target)
+        where = named.name if named is not None else "Everything"
+        id, words = _LIFTED[d.field]
+        lifted = (Decision(d.target, d.field, None),)
+        yield Deed(f"{id}:{d.target}", where, words.format(d.value), lifted, free=False)
+
+
+_LIFTED = {
+    "largest_side": ("size", "Give its images back what {} texels a side took"),
+    "file_kind": ("file", "Give its images files of the destination's own kind"),
+    "triangles": ("triangles", "Give it back the triangles above {}"),
+}
