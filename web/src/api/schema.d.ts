@@ -8416,7 +8416,8 @@ export interface components {
         };
         /**
          * DeedFigures
-         * @description Something that one press does: what it brings, mean ΔE over the view, and what it costs.
+         * @description Something that one press does: what it brings, mean ΔE over the view, and what it costs: memory of images,
+         *     download, triangles, a bake.
          */
         DeedFigures: {
             /** Id */
@@ -8433,6 +8434,16 @@ export interface components {
             significant: boolean;
             /** Mib */
             mib: number;
+            /**
+             * Download Mib
+             * @default 0
+             */
+            download_mib: number;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
             /**
              * Triangles
              * @default 0
