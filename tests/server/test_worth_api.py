@@ -7,9 +7,10 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
+from tests.core.test_lightmap_faults import walled
 from tests.core.test_paint import ball
 from tests.fits import small_fits
-from tests.making import cube, material, noise_image, quad, scene
+from tests.making import cube, material, noise_image, scene
 from tests.server.making import ServerTest
 from trasloco.formats.gltf_write import write_glb
 from trasloco.progress import silent
@@ -17,7 +18,7 @@ from trasloco.results.deeds import deeds_of
 from trasloco.results.in_memory import route_of
 from trasloco.scene.lit import Light
 from trasloco.scene.model import Decision, Input, Texture
-from trasloco.scene.transforms import compose, looking
+from trasloco.scene.transforms import looking
 from trasloco.sheets.library import sheet_named
 
 BOX = "material:Lacquer"
@@ -98,27 +99,28 @@ class Worth(ServerTest):
         self.assertEqual({one["id"] for one in left["deeds"]}, {"size:material:Paint"})
 
     def test_faults_of_lightmaps_are_baked_to_tell_what_mending_them_brings(self) -> None:
-        floor = replace(quad(2.0, "material:Floor"), uvs=(quad(2.0).positions[:, :2] / 4 + 0.5,))
-        lamp = (Light("light:p", "Lamp", "point", intensity=60.0), compose((0.3, 1.2, 0.2)))
-        given = scene(
-            floor,
-            cube(0.6, "material:Floor"),
-            names=("Floor", "Block"),
-            materials=(material("Floor", base_color=(0.6, 0.6, 0.6), roughness=(1.0,)),),
-            lights=(lamp,),
-        )
+        given, wish = walled(0.03, 12.0)
         move = self.made({"room.glb": write_glb(given)}, destination="lanterna")
-        asked = {"lightmaps": True, "paths": 2, "bounces": 2, "denoised": False, "lightmap_mib": 0.02}
-        wanted = [{"target": "lightmaps", "field": field, "value": value} for field, value in asked.items()]
+        asked = [("lightmaps", "lightmaps", True), ("lightmaps", "paths", 24), ("lightmaps", "bounces", 0)]
+        asked += [(part, "texels_per_metre", density) for part, density in wish.density.items()]
+        asked += [(part, "receives", False) for part in wish.left_out]
+        wanted = [{"target": target, "field": field, "value": value} for target, field, value in asked]
         self.ask(f"/moves/{move}/decisions", "POST", wanted)
         proof = self.proved(move)
-        baked = {one["id"]: one for one in self.asked(move, proof)["deeds"] if one["id"].startswith("bake:")}
-        self.assertIn("bake:noise", baked)
-        noise = baked["bake:noise"]
-        self.assertFalse(noise["free"])
-        self.assertGreater(noise["seconds"], 0)
-        self.assertTrue(all(one["target"] == "lightmaps" for one in noise["decisions"]), noise)
-        self.assertGreater(noise["gain"], 0)
+        (leak,) = (one for one in self.asked(move, proof)["deeds"] if one["id"] == "bake:leak")
+        self.assertGreater(leak["gain"], 2 * leak["noise"])
+        self.assertNotEqual(leak["download_mib"], 0)
+        self.assertGreater(leak["seconds"], 0)
+        self.assertFalse(leak["free"])
+        # What is baked to be measured is not kept: the lightmaps are those of before until it is done.
+        self.assertIn("leak", {one["kind"] for one in self.ask(f"/moves/{move}/lightmaps")["faults"]})
+        self.ask(f"/proofs/{proof['id']}/take", "POST", {"ids": ["bake:leak"]})
+        again = self.proved(move)
+        (right,) = self.ask(f"/moves/{move}/proofs")["how_right"]
+        self.assertEqual(right["next"], again["number"])
+        self.assertAlmostEqual(
+            right["measured"], right["predicted"], delta=max(0.1, 0.35 * right["predicted"])
+        )
 
     def test_limits_tell_their_triangles_and_many_are_tried_together(self) -> None:
         lone = scene(ball(16), materials=(material(),), names=("Ball",))
