@@ -24,7 +24,7 @@ from trasloco.results.in_memory import route_of
 from trasloco.scene.images import pixels
 from trasloco.scene.model import Decision, Input, Scene, Texture
 from trasloco.sheets.layouts import fault_of_layout
-from trasloco.sheets.library import sheet_named
+from trasloco.sheets.library import built_in_sheets, sheet_named
 from trasloco.sheets.text import changed
 
 VELVET, VEIL = "material:Velvet", "material:Veil"
@@ -100,6 +100,40 @@ class Asked(TestCase):
         self.assertIn("JPEG", crossing.reason)
         arrived = at.arrival().materials[VELVET].inputs["base_color"].texture
         self.assertIsNotNone(arrived)
+
+    def test_every_layout_that_reads_it_brings_it_home(self) -> None:
+        asked = Decision("scene", "file_kind", jpeg(1.0))
+        readers = [name for name, sheet in built_in_sheets().items() if "jpg" in kinds_to_choose(sheet)]
+        self.assertGreater(len(readers), 4)
+        for name in readers:
+            with self.subTest(name):
+                at = route_of(
+                    {"given.glb": write_glb(cloths())}, sheet_named("plain"), sheet_named(name), [asked]
+                )
+                planned = next(one for one in at.plan().images if one.material == VELVET)
+                self.assertEqual(planned.kind, "jpg")
+                meant = next(pixels(one) for one in at.reference().images.values() if "Grain" in one.id)
+                velvet = next(m for m in at.arrival().materials.values() if m.name.lower() == "velvet")
+                texture = velvet.inputs["base_color"].texture
+                assert texture is not None
+                arrived = at.arrival().images[texture.image]
+                self.assertEqual(arrived.kind, "jpg")
+                self.assertLessEqual(mean_loss(meant, pixels(arrived)[..., :3], srgb=True), 1.0)
+
+    def test_a_file_of_its_own_holds_it_too(self) -> None:
+        """glTF 2.0, 3.8.3: an image within a binary file lies in a view of its buffer and says what it is."""
+        asked = Decision(VELVET, "file_kind", jpeg(1.0))
+        at = route_of(
+            {"given.glb": write_glb(cloths())}, sheet_named("plain"), sheet_named("taccuino"), [asked]
+        )
+        (data,) = (data for name, data in at.package().files.items() if name.endswith(".glb"))
+        length = int.from_bytes(data[12:16], "little")
+        document, binary = json.loads(data[20 : 20 + length]), data[28 + length :]
+        (held,) = (one for one in document["images"] if one["mimeType"] == "image/jpeg")
+        view = document["bufferViews"][held["bufferView"]]
+        start = view.get("byteOffset", 0)
+        with Pillow.open(io.BytesIO(binary[start : start + view["byteLength"]])) as opened:
+            self.assertEqual((opened.format, opened.size), ("JPEG", (128, 128)))
 
     def test_blocks_need_sides_that_hold_them(self) -> None:
         sheet = changed(sheet_named("lanterna"), {"images.power_of_two": False})

@@ -84,8 +84,6 @@ export function DeliveredImages({ move, fit, images }: { move: number; fit: Fit;
                 As large as taken
               </button>
             )}
-          </p>
-          <p className="mt-1.5">
             <FileChoice
               fit={fit}
               material={material}
