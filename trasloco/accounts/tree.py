@@ -7,7 +7,6 @@ from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from trasloco.accounts.model import Fact
 from trasloco.accounts.pairing import Pairs
@@ -162,6 +161,8 @@ def _reach_alike(first: Doubles, second: Doubles, slack_m: float) -> bool:
 
 def _same_corners(first: Doubles, second: Doubles) -> bool:
     """Whether every corner of each has one of the other's in its place."""
+    from scipy.spatial import cKDTree
+
     most = PLACE * max(1.0, float(np.abs(first).max()))
     return all(float(np.max(cKDTree(a).query(b)[0])) <= most for a, b in ((first, second), (second, first)))
 

@@ -9,7 +9,6 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
 
 from trasloco.errors import Refused
 from trasloco.scene.model import Doubles, Node, Scene
@@ -160,6 +159,8 @@ def pairs_of(scene: Scene, mark: str) -> list[Pair]:
     lies in its tree, how much hangs on it, and where it is against the rig's size. Pairs are chosen so that
     all together are most alike (Kuhn 1955).
     """
+    from scipy.optimize import linear_sum_assignment
+
     ours = [id for id in scene.nodes if id in joints_of(scene, mark)]
     theirs = _other_joints(scene, mark)
     if not ours or not theirs:

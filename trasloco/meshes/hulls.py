@@ -6,7 +6,6 @@ from typing import Any, Literal
 
 import numpy as np
 import numpy.typing as npt
-from scipy.spatial import ConvexHull, QhullError
 
 from trasloco.scene.model import Doubles
 from trasloco.scene.welding import pieces_of, same_points
@@ -48,6 +47,8 @@ def hull_of(cloud: Doubles) -> tuple[Doubles, Integers] | None:
     """Points and triangles that look out of the convex hull; of a flat cloud its outline from both sides;
     None for less than a face.
     """
+    from scipy.spatial import ConvexHull, QhullError
+
     try:
         hull = ConvexHull(cloud)
     except (QhullError, ValueError):
@@ -62,6 +63,8 @@ def hull_of(cloud: Doubles) -> tuple[Doubles, Integers] | None:
 
 
 def _flat(cloud: Doubles) -> tuple[Doubles, Integers] | None:
+    from scipy.spatial import ConvexHull, QhullError
+
     if len(cloud) < 3:
         return None
     _, _, axes = np.linalg.svd(cloud - cloud.mean(axis=0), full_matrices=False)

@@ -6,8 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from trasloco.scene.model import Primitive
 from trasloco.scene.welding import edge_table, face_facts, near_points
@@ -82,6 +80,9 @@ def two_ways(edges: Edges) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.bool_]
     number of disagreements lies between them.
     Parity is found by joining each face to its own mirror (2M nodes): agreeing neighbours join like to like.
     """
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
     count = len(edges.area_m2)
     manifold = edges.uses == 2
     a, b = edges.faces[manifold].T

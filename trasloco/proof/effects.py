@@ -12,7 +12,6 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 import numpy as np
-from scipy.ndimage import gaussian_filter, map_coordinates
 
 from trasloco.rays.kernels import nearest
 from trasloco.render.arrays import FlatScene
@@ -36,6 +35,8 @@ def glowing(radiance: Floats, ev100: float, share: float, reach_percent: float) 
     """A ``share`` of what is above white spread over its surroundings by a Gaussian of ``reach_percent`` of
     the picture's height; no light is made or lost.
     """
+    from scipy.ndimage import gaussian_filter
+
     over = np.maximum(luminance(radiance) - white(ev100), 0)
     bright = radiance * (over / np.maximum(luminance(radiance), 1e-12))[..., None] * np.float32(share)
     sigma = max(reach_percent / 100 * radiance.shape[0], 0.5)
@@ -76,6 +77,8 @@ def distorted(radiance: Floats, k1: float) -> Floats:
     """Radial distortion of the first order (Brown 1966): what is seen at a radius r comes from r (1 + k1
     r^2), r from the middle in half diagonals.
     """
+    from scipy.ndimage import map_coordinates
+
     height, width = radiance.shape[:2]
     y, x = np.mgrid[0:height, 0:width].astype(np.float64)
     cx, cy = (width - 1) / 2, (height - 1) / 2
@@ -91,6 +94,8 @@ def hidden_share(flat: FlatScene, view: View, width: int, height: int, reach_m: 
     """Share (H, W) of the half space over what a view sees that something within ``reach_m`` stands in, by
     its cosine; 0 where nothing is seen.
     """
+    from scipy.ndimage import gaussian_filter
+
     through = seen_by(flat.rays, view, width, height)
     rays, hit, far = through.looks.reshape(-1, 3), through.hit.ravel(), through.far.ravel()
     seen = np.flatnonzero(hit >= 0)

@@ -11,7 +11,6 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 from numba import njit
-from scipy.ndimage import distance_transform_edt
 
 
 @njit(cache=True)
@@ -87,6 +86,8 @@ def nearest_inside(kept: npt.NDArray[np.bool_]) -> npt.NDArray[np.int64]:
     """For every texel of (H, W) the nearest one inside ``kept``, counted row by row, (H x W,); itself where
     none is.
     """
+    from scipy.ndimage import distance_transform_edt
+
     if kept.all() or not kept.any():
         return np.arange(kept.size)
     _, (rows, columns) = distance_transform_edt(~kept, return_indices=True)

@@ -6,7 +6,6 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from scipy.ndimage import gaussian_filter
 
 from trasloco.scene.color import LUMINANCE
 from trasloco.scene.model import Texture
@@ -25,6 +24,8 @@ def invented_height(color: npt.NDArray[Any], fine: float = 0.5, coarse: float = 
     that its 2nd and 98th percentile
     are 0 and 1: slow changes of colour are paint, not relief.
     """
+    from scipy.ndimage import gaussian_filter
+
     light = (np.asarray(color, np.float32) * np.asarray(LUMINANCE, np.float32)).sum(axis=-1)
     band = gaussian_filter(light, fine, mode="wrap") - gaussian_filter(light, coarse, mode="wrap")
     low, high = np.percentile(band, 2), np.percentile(band, 98)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.spatial.transform import Rotation
 
 from trasloco.scene.model import Doubles
 
@@ -65,6 +64,8 @@ def decompose(matrix: Doubles) -> tuple[Doubles, Doubles, Doubles]:
     """Translation (3,), unit quaternion x y z w (4,) and scale (3,) of a matrix without shear; a mirroring
     one gets a negative X scale.
     """
+    from scipy.spatial.transform import Rotation
+
     scale = np.linalg.norm(matrix[:3, :3], axis=0)
     if np.linalg.det(matrix[:3, :3]) < 0:
         scale = scale * np.array([-1.0, 1.0, 1.0])

@@ -9,7 +9,6 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
-from scipy.spatial import cKDTree
 
 from trasloco.inventory.context import Context
 from trasloco.inventory.marking import names_of
@@ -76,6 +75,8 @@ def duplicates(context: Context) -> Iterator[Finding]:
 
 
 def _twins(scene: Scene) -> Iterator[_Twin]:
+    from scipy.spatial import cKDTree
+
     for group in _alike(scene):
         centers = np.array([shape.center for shape in group])
         tree = cKDTree(centers)

@@ -7,8 +7,6 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from trasloco.inventory.context import Context
 from trasloco.inventory.marking import face_offsets, marked_faces, names_of
@@ -80,6 +78,9 @@ def _openings(
     """Which opening each border edge belongs to, and the area (half the sum of cross products round it) and
     border length of each.
     """
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
     count = int(edges.welded.max(initial=0)) + 1
     place = np.zeros((count, 3))
     place[edges.welded.reshape(-1)] = positions[indices.reshape(-1)]

@@ -6,8 +6,6 @@ from collections.abc import Iterator
 
 import numpy as np
 import numpy.typing as npt
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from trasloco.inventory.checks.belonging import strays
 from trasloco.inventory.context import Context
@@ -82,6 +80,9 @@ def in_the_air(context: Context) -> Iterator[Finding]:
 
     Boxes that meet are taken to touch, so what hangs on a string is held. Where much hangs, hanging is meant.
     """
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
     scene, box = context.scene, context.box
     moved = {channel.node for clip in scene.clips.values() for channel in clip.channels}
     ids = [id for id in context.boxes if scene.nodes[id].skin is None]

@@ -7,7 +7,6 @@ from typing import Any, cast
 
 import numpy as np
 import numpy.typing as npt
-from scipy.ndimage import binary_dilation, label
 
 from trasloco.inventory.context import Context
 from trasloco.meshes.hulls import Shape, shapes_of
@@ -63,6 +62,8 @@ def closed_m2(points: Doubles, faces: npt.NDArray[np.int64], shape: Shape) -> fl
     """Square metres of floor between faces of a mesh (world metres, Y up) that a person reaches from outside
     and that a shape which stands for it takes.
     """
+    from scipy.ndimage import binary_dilation, label
+
     low, high = points.min(axis=0), points.max(axis=0)
     cell = max(_CELL, float((high - low)[[0, 2]].max()) / _MOST_CELLS)
     reach = max(_RADIUS, cell)

@@ -7,7 +7,6 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from trasloco.light.lightmaps.looks import difference, metered
 from trasloco.light.lightmaps.points import in_a_row, light_at_points
@@ -28,6 +27,8 @@ def change_of_light(flat: FlatScene, parts: Sequence[str]) -> dict[str, float]:
     """ΔE a metre by part: the mean over pairs of near points that face the same way, less what noise
     explains.
     """
+    from scipy.spatial import cKDTree
+
     random = np.random.default_rng(1)
     points = int(np.clip(_IN_ALL // max(len(parts), 1), _NEAR + 3, POINTS))
     number = {id: k for k, id in enumerate(flat.part_ids)}

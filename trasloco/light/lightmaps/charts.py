@@ -9,8 +9,6 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from trasloco.meshes.charting import charted
 from trasloco.progress import Progress, silent
@@ -57,6 +55,9 @@ class Charts:
 
 def charts_of(uv: npt.NDArray[np.float32], indices: npt.NDArray[np.uint32]) -> npt.NDArray[np.int32]:
     """Number of the chart of each triangle (M,): triangles that share a place in the UV set."""
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
     if not len(indices):
         return np.zeros(0, np.int32)
     used, local = np.unique(indices, return_inverse=True)

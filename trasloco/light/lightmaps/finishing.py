@@ -10,7 +10,6 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.ndimage import uniform_filter
 
 from trasloco.light.lightmaps.bake_wish import Wish
 from trasloco.light.lightmaps.baking import Gathered
@@ -41,6 +40,8 @@ def error_of_halves(found: Gathered, valid: npt.NDArray[np.bool_]) -> Floats:
     """Standard error (H, W) of the light as it was found, in lux, by the difference of its two halves over a
     neighbourhood.
     """
+    from scipy.ndimage import uniform_filter
+
     weight = np.maximum(uniform_filter(valid.astype(np.float32), _AROUND), 1e-6)
     apart = uniform_filter(np.where(valid, found.error, 0).astype(np.float32), _AROUND) / weight
     # For two halves, the mean of half their absolute difference is sqrt(2 / pi) standard errors of the mean.

@@ -8,15 +8,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
-from scipy.sparse import coo_matrix, csr_matrix, identity
-from scipy.sparse.linalg import LinearOperator, cg
 
 from trasloco.light.lightmaps.layout import Laid, map_image
 from trasloco.light.lightmaps.texels import placed_corners
 from trasloco.render.arrays import FlatScene
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_matrix
 
 Doubles = npt.NDArray[np.float64]
 Floats = npt.NDArray[np.float32]
@@ -138,6 +140,8 @@ def sides_of(seams: Seams, maps: Sequence[Floats], sizes: Sequence[tuple[int, in
 
 def stitched(seams: Seams, maps: Sequence[Floats], sizes: Sequence[tuple[int, int]]) -> list[Floats]:
     """The lightmaps with texels along seams changed least so that both sides agree."""
+    from scipy.sparse import coo_matrix, identity
+
     if not len(seams.image):
         return list(maps)
     starts = _starts(sizes)
@@ -162,6 +166,8 @@ def _least_above_zero(normal: csr_matrix, before: Doubles) -> Doubles:
     """The least-squares light (U,) that is nowhere negative: what falls below zero is held there and the rest
     is solved again, since cutting it off would open its seams.
     """
+    from scipy.sparse.linalg import LinearOperator, cg
+
     found, held = before.copy(), np.zeros(len(before), bool)
     for _ in range(_ROUNDS):
         free = ~held
