@@ -6,6 +6,7 @@ from server.moves.bench import Bench
 from server.moves.models import Job
 from trasloco.progress import Progress, part_of
 from trasloco.results import budget, budget_shared
+from trasloco.results.weights import RESOURCES
 
 
 def measure(job: Job, report: Progress) -> None:
@@ -15,7 +16,7 @@ def measure(job: Job, report: Progress) -> None:
     found = budget.measured(bench, part_of(report, 0, 0.8 if together else 1))
     if not together:
         return
-    limits = [asked.get(name) for name in budget.RESOURCES]
+    limits = [asked.get(name) for name in RESOURCES]
     shared = budget_shared.share_out(found, limits, asked.get("keep") or ())
     chosen = budget_shared.chosen(found, shared.picks)
     if chosen:

@@ -10,6 +10,7 @@ from unittest import TestCase
 
 import numpy as np
 
+from tests.core.test_lightmaps import walled
 from tests.core.test_paint import ball
 from tests.fits import small_budgets
 from tests.making import cube, image, material, quad, scene
@@ -24,9 +25,10 @@ from trasloco.scene.lit import Light
 from trasloco.scene.model import Decision, Input, Node, Scene, Texture
 from trasloco.scene.transforms import compose, looking
 from trasloco.sheets.library import sheet_named
+from trasloco.sheets.text import changed
 
 SUN = (Light("light:sun", "Sun", "sun", intensity=20.0), looking((1, 1, 4), (0, 0, 0)))
-ANY = (None, None, None)
+ANY = (None,) * 4
 FINE, PLAIN = "material:Fine", "material:Plain"
 KTX2 = {"kind": "ktx2", "loss": 0.0}
 
@@ -135,24 +137,24 @@ class Budget(TestCase):
         found = budget.measured(at)
         self.assertEqual({item.id for item in found.items}, {FINE, PLAIN})
         fine, plain = (next(i for i in found.items if i.id == id) for id in (FINE, PLAIN))
-        # From 128 a side down to the smallest that tells anything, those that are not small as KTX2 too.
+        # From 128 a side down to the smallest that tells anything, the larger ones as KTX2 too.
         sides = (128, 64, 32, 16)
-        words = [f"{s} a side{kind}" for s in sides for kind in ("", ", KTX2") if s > 16 or not kind]
+        words = [f"{s} a side{kind}" for s in sides for kind in ("", ", KTX2") if s > 32 or not kind]
         self.assertEqual([rung.words for rung in fine.rungs], words)
         # Squares of 8 texels are blurred where they are one texel wide; a single colour is what it was.
         self.assertGreater(fine.rungs[-1].choice.loss, 0.05)
-        self.assertEqual([rung.choice.loss for rung in plain.rungs], [0.0] * 7)
+        self.assertEqual([rung.choice.loss for rung in plain.rungs], [0.0] * 6)
         images = len(at.plan().images) // 2
         self.assertEqual(
             [rung.choice.costs[0] for rung in plain.rungs],
-            [images * f(s) for s in sides for f in (with_mips, in_blocks) if s > 16 or f is with_mips],
+            [images * f(s) for s in sides for f in (with_mips, in_blocks) if s > 32 or f is with_mips],
         )
         self.assertEqual(found.now[0], 2 * images * with_mips(128))
         self.assertEqual(found.now[1], at.package().size_bytes)
-        shared = budget_shared.share_out(found, (1.3 * images * with_mips(128), None, None))
+        shared = budget_shared.share_out(found, (1.3 * images * with_mips(128), None, None, None))
         self.assertTrue(shared.fits)
         self.assertEqual(budget_shared.chosen(found, shared.picks), [Decision(PLAIN, "file_kind", KTX2)])
-        kept = budget_shared.share_out(found, (1.3 * images * with_mips(128), None, None), [PLAIN])
+        kept = budget_shared.share_out(found, (1.3 * images * with_mips(128), None, None, None), [PLAIN])
         self.assertEqual([d.target for d in budget_shared.chosen(found, kept.picks)], [FINE])
 
     def test_it_tells_how_far_it_is_and_stops_before_every_picture(self) -> None:
@@ -223,18 +225,56 @@ class Budget(TestCase):
         (item,) = found.items
         self.assertEqual(item.rungs[0].choice.costs[2], 3 * len(fine.indices))
         self.assertEqual(found.now[2], 3 * len(fine.indices))
-        shared = budget_shared.share_out(found, (None, None, 2.0 * len(fine.indices)))
+        shared = budget_shared.share_out(found, (None, None, 2.0 * len(fine.indices), None))
         self.assertLessEqual(shared.taken[2], 2 * len(fine.indices))
         self.assertGreater(shared.loss, 0)
+
+    def test_lightmaps_take_less_room_where_that_loses_least(self) -> None:
+        given, wish = walled(0.1, 24.0)
+        asked = [
+            Decision("lightmaps", "lightmaps", True),
+            Decision("lightmaps", "paths", 16),
+            Decision("lightmaps", "bounces", 0),
+            *(Decision(part, "receives", False) for part in wish.left_out),
+        ]
+        small = changed(sheet_named("lanterna"), {"lightmaps.budget_mib": 0.5})
+        at = route_of({"given.glb": write_glb(given)}, sheet_named("plain"), small, asked)
+        found = budget.measured(at)
+        (light,) = (item for item in found.items if item.kind == "lightmaps")
+        room = at.baked().laid.memory_mib
+        rooms = [float(f"{room / 2**k:.3g}") for k in (1, 2, 3)]
+        self.assertEqual([rung.words for rung in light.rungs[1:]], [f"{r:g} MiB" for r in rooms])
+        self.assertAlmostEqual(light.rungs[0].choice.costs[0], room * 2**20, delta=1)
+        # Pages have sides of powers of two: two rungs may lie on one as large, with fewer texels of it covered.
+        for more, less in itertools.pairwise(light.rungs):
+            self.assertLessEqual(less.choice.costs[0], more.choice.costs[0])
+            self.assertLess(less.choice.costs[1], more.choice.costs[1])
+            self.assertGreaterEqual(less.choice.loss, more.choice.loss)
+        # Half the texels either way take about half the time; what is counted is each part's own.
+        self.assertLess(light.rungs[-1].choice.costs[3], 0.6 * light.rungs[0].choice.costs[3])
+        # The edge of the shadow is told in coarser steps.
+        self.assertGreater(light.rungs[-1].choice.loss, 0.02)
+        limits = (found.now[0] - 0.6 * room * 2**20, None, None, None)
+        shared = budget_shared.share_out(found, limits)
+        decided = budget_shared.chosen(found, shared.picks)
+        (limit,) = (one for one in decided if one.target == "lightmaps")
+        self.assertIn(limit.value, rooms)
+        whole = budget_shared.tried(at, decided)
+        self.assertLessEqual(whole.taken[0], limits[0] or 0)
+        self.assertAlmostEqual(whole.loss, shared.loss, delta=max(0.25 * shared.loss, 0.1))
+        after = at.otherwise([*at.decisions, *decided])
+        self.assertEqual(budget.measured_name(after), budget.measured_name(at))
+        self.assertEqual(budget_shared.standing(after, found), shared.picks)
+        self.assertEqual(after.wish.budget_mib, limit.value)
 
     def test_what_cannot_be_kept_is_told_and_what_has_nothing_is_refused(self) -> None:
         at = route(boards(lit=False))  # measured in the stand-in light
         found = budget.measured(at)
         self.assertTrue(all(item.seen for item in found.items))
-        shared = budget_shared.share_out(found, (10.0, None, None))
+        shared = budget_shared.share_out(found, (10.0, None, None, None))
         self.assertFalse(shared.fits)
         self.assertEqual(shared.picks, tuple(len(item.rungs) - 1 for item in found.items))
-        told = budget_out(at, (10.0, None, None), [])["found"]
+        told = budget_out(at, (10.0, None, None, None), [])["found"]
         self.assertEqual((told["fits"], len(told["changes"])), (False, 2))
         self.assertIsNone(budget_out(route(scene(cube(), materials=(material(),))), ANY, [])["found"])
         with self.assertRaisesRegex(Refused, "can be made smaller"):

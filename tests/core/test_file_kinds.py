@@ -166,7 +166,7 @@ class Shared(TestCase):
         picks = [
             words.index("128 a side, JPEG, ΔE 2 at most") if item.id == VELVET else 0 for item in found.items
         ]
-        taken, limits = found.taken(picks), (None, found.taken(picks)[1], None)
+        taken, limits = found.taken(picks), (None, found.taken(picks)[1], None, None)
         shared = budget_shared.share_out(found, limits, [VEIL])
         self.assertTrue(shared.fits)
         self.assertLessEqual(shared.loss, budget_shared.lost_by(found, picks))

@@ -1,43 +1,42 @@
-"""A delivery under a budget: what smaller images, other kinds of image file and fewer triangles would save and
-lose, each measured on what would be delivered, and the choice among them that loses least within the limits.
+"""A delivery under a budget: what smaller images, other kinds of image file, fewer triangles and lightmaps in less
+room would save and lose, each measured on what would be delivered.
 """
 
 from __future__ import annotations
 
 import time
-from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from trasloco.decisions.kinds import in_force
 from trasloco.errors import Refused
-from trasloco.fit.memory import arrival_bytes
-from trasloco.fit.model import PlannedImage
 from trasloco.progress import Progress, part_of, saying, silent
 from trasloco.proof.losing import Losing
 from trasloco.proof.sharing_out import Choice, costs_of
 from trasloco.proof.staging import exposure_of, views_for
-from trasloco.render.picture import Quality
-from trasloco.results.budget_steps import ItemKind, Ladder, Rung, counts_of, sizes_of, steps_of
+from trasloco.render.picture import Quality, View
+from trasloco.results.budget_steps import ItemKind, Ladder, Rung, Step, counts_of, sizes_of, steps_of
 from trasloco.results.name import Name, named
 from trasloco.results.route import Route
-from trasloco.scene.geometry import triangle_count
-from trasloco.scene.model import Mesh
+from trasloco.results.weights import RESOURCES, Weights, weights_of
+from trasloco.scene.model import Decision
 
-RESOURCES = ("memory", "download", "triangles")
-"""Bytes of images on arrival, bytes of the package, triangles over all parts."""
+LIGHT = "lightmaps"
+ROOMS, LEAST_MIB = (1 / 2, 1 / 4, 1 / 8), 0.01
+"""The room that lightmaps are tried in, as shares of what they take, and the least, MiB."""
+_NOTHING = (0.0,) * len(RESOURCES)
 _VIEWS = 2
 # What is seen at once tells how much detail is missed; light that comes round by other surfaces does not.
 _QUALITY = Quality(640, 360, 16, 1)
-_MADE = ("trasloco.results.budget", "trasloco.results.budget_steps")
+_MADE = ("trasloco.results.budget", "trasloco.results.budget_steps", "trasloco.results.weights")
 
 
 @dataclass(frozen=True)
 class Item:
-    """What can be made smaller: the images of a material, or the mesh of a part. ``seen``: whether the views
-    show any of it.
+    """What can be made smaller: the images of a material, the mesh of a part, or all lightmaps. ``seen``:
+    whether the views show any of it.
     """
 
     id: str
@@ -65,7 +64,7 @@ class Measured:
 
     def taken(self, picks: Sequence[int]) -> tuple[float, ...]:
         """What a delivery takes in all, by resource, with a rung for each item."""
-        there = costs_of(self.choices(), picks) or (0.0,) * len(RESOURCES)
+        there = costs_of(self.choices(), picks) or _NOTHING
         return tuple(a + b for a, b in zip(self.fixed, there, strict=True))
 
     @property
@@ -80,22 +79,30 @@ class Measured:
         return self.taken([0] * len(self.items))
 
 
-LIMITS = ("largest_side", "file_kind", "triangles")
+LIMITS = ("largest_side", "file_kind", "triangles", "lightmap_mib")
 
 
 def unlimited(route: Route) -> Route:
-    """The move without limits of the artist's own, as choices are measured: the destination's stay. Without
-    lightmaps, which have a limit of their own, and are not baked for every choice.
-    """
-    return route.otherwise([d for d in route.decisions if d.field not in LIMITS and d.target != "lightmaps"])
+    """The move without limits of the artist's own: the destination's stay."""
+    return route.otherwise([d for d in route.decisions if d.field not in LIMITS])
+
+
+def _unlit(route: Route) -> Route:
+    """The move without lightmaps, which are not baked for every image and mesh."""
+    return route.otherwise([d for d in route.decisions if d.target != "lightmaps"])
+
+
+def _views(route: Route) -> list[View]:
+    return views_for(route.reference(), route.decisions)[:_VIEWS]
 
 
 def losing_of(route: Route, report: Progress = silent) -> Losing:
     """What arrivals lose beside the one that is delivered as planned, in the first views that proofs are made
     from.
     """
-    views = views_for(route.reference(), route.decisions)[:_VIEWS]
-    return Losing(route.reference(), route.arrival(), views, _QUALITY, exposure_of(route.decisions), report)
+    return Losing(
+        route.reference(), route.arrival(), _views(route), _QUALITY, exposure_of(route.decisions), report
+    )
 
 
 def measured_name(route: Route) -> Name:
@@ -130,43 +137,85 @@ def measured(route: Route, report: Progress = silent) -> Measured:
 
 
 def _measured(route: Route, report: Progress) -> Measured:
+    """``route`` is without limits."""
     began = time.perf_counter()
+    plain, light = _unlit(route), route.wish.wanted
+    alone = part_of(report, 0, 0.5 if light else 1)
+    whole = weights_of(plain)
+    ladders, seen = _of_items(plain, whole, alone)
+    if light:
+        ladders |= {LIGHT: _of_light(route, whole, part_of(report, 0.5, 1))}
+        seen.add(LIGHT)
+    scene = route.reference()
+    names = {id: one.name for held in (scene.materials, scene.nodes) for id, one in held.items()}
+    items = tuple(
+        Item(id, names.get(id, "Lightmaps"), one.kind, one.rungs, id in seen)
+        for id, one in ladders.items()
+        if len(one.rungs) > 1
+    )
+    if not items:
+        raise _nothing(route)
+    # Lightmaps come on top of the delivery without them; everything else is part of it.
+    within = [item.rungs[0].choice.costs for item in items if item.id != LIGHT]
+    fixed = tuple(float(v) for v in np.subtract(whole.whole, np.sum([*within, _NOTHING], axis=0)))
+    return Measured(items, fixed, tuple(v.name for v in _views(route)), time.perf_counter() - began)
+
+
+def _of_items(route: Route, whole: Weights, report: Progress) -> tuple[dict[str, Ladder], set[str]]:
+    """The choices of images and meshes, and which of them a view shows."""
     sizes, counts = sizes_of(route), counts_of(route)
     steps = steps_of(route, sizes, counts)
-    if not steps:
-        raise _nothing(route)
     parts = [part_of(report, n / (len(steps) + 1), (n + 1) / (len(steps) + 1)) for n in range(len(steps) + 1)]
-    losing = losing_of(route, saying(parts[0], "drawing what arrives without limits"))
-    whole, trial = weights_of(route), route.only_tried()
     whole_images = {id: Rung(f"{n} a side", Choice(whole.images[id], 0.0)) for id, n in sizes.items()}
     whole_meshes = {id: Rung(f"{n} triangles", Choice(whole.meshes[id], 0.0)) for id, n in counts.items()}
     ladders = {id: Ladder("images", rung) for id, rung in whole_images.items()}
     ladders |= {id: Ladder("mesh", rung) for id, rung in whole_meshes.items()}
     seen: set[str] = set()
+    if not steps:
+        return ladders, seen
+    losing = losing_of(route, saying(parts[0], "drawing what arrives without limits"))
+    trial = route.only_tried()
     for step, at in zip(steps, parts[1:], strict=True):
         at(0.0, step.words)
         there = trial.otherwise([*route.decisions, *(d for one in step.wanted.values() for d in one)])
         weights = weights_of(there, whole if step.kind == "mesh" else None)
         measuring = saying(part_of(at, 0.4, 1), "measuring what it loses")
-        lost = losing.on(losing.by_pixel(there.arrival(), measuring), step.kind)
+        maps = losing.by_pixel(there.arrival(), measuring)
+        lost = losing.on(maps, "mesh" if step.kind == "mesh" else "images")
         seen |= {id for id, one in lost.items() if one.seen}
         taken = weights.images if step.kind == "images" else weights.meshes
         for id, decisions in step.wanted.items():
             triangles = int(taken[id][2]) // weights.worn.get(id, 1)
             choice = Choice(taken[id], lost[id].loss if id in lost else 0.0)
             ladders[id].add(step, Rung(step.told(id, triangles), choice, decisions))
-    scene = route.reference()
-    names = {id: one.name for held in (scene.materials, scene.nodes) for id, one in held.items()}
-    items = tuple(
-        Item(id, names[id], one.kind, one.rungs, id in seen)
-        for id, one in ladders.items()
-        if len(one.rungs) > 1
-    )
-    if not items:
-        raise _nothing(route)
-    first = costs_of([[item.rungs[0].choice] for item in items], [0] * len(items))
-    fixed = tuple(a - b for a, b in zip(whole.whole, first, strict=True))
-    return Measured(items, fixed, tuple(v.name for v in losing.views), time.perf_counter() - began)
+    return ladders, seen
+
+
+def _of_light(route: Route, plain: Weights, report: Progress) -> Ladder:
+    """The choices of lightmaps, baked in ever less room. ``plain``: what is taken without them."""
+    steps = len(ROOMS) + 1
+    first = saying(part_of(report, 0, 1 / steps), "baking lightmaps without limits")
+    route.baked(first)
+    losing = losing_of(route, first)
+    trial, mib = route.only_tried(), route.baked().laid.memory_mib
+
+    def taken(there: Route) -> tuple[float, ...]:
+        return tuple(a - b for a, b in zip(weights_of(there).whole, plain.whole, strict=True))
+
+    ladder = Ladder("lightmaps", Rung(f"{mib:.3g} MiB", Choice(taken(route), 0.0)))
+    for halved, share in enumerate(ROOMS, 1):
+        room = float(f"{mib * share:.3g}")
+        if room < LEAST_MIB:
+            break
+        at = part_of(report, halved / steps, (halved + 1) / steps)
+        limited = Decision(LIGHT, "lightmap_mib", room)
+        there = trial.otherwise([*route.decisions, limited])
+        there.baked(saying(part_of(at, 0, 0.8), f"baking lightmaps in {room:g} MiB"))
+        maps = losing.by_pixel(there.arrival(), saying(part_of(at, 0.8, 1), "measuring what it loses"))
+        loss = sum(one.loss for one in losing.on(maps, "images").values())
+        step = Step("lightmaps", halved, {LIGHT: (limited,)})
+        ladder.add(step, Rung(f"{room:g} MiB", Choice(taken(there), loss), (limited,)))
+    return ladder
 
 
 def _nothing(route: Route) -> Refused:
@@ -174,64 +223,4 @@ def _nothing(route: Route) -> Refused:
         "Nothing that is delivered can be made smaller.",
         route.destination.name,
         "It has no images that come in sizes, and no part of many triangles.",
-    )
-
-
-@dataclass(frozen=True)
-class Weights:
-    """What is taken by resource: in all, by the images of each material, by the mesh of each part (the first
-    that wears it). ``arrays``: bytes of a mesh as it is held; ``worn``: by how many parts.
-    """
-
-    whole: tuple[float, ...]
-    images: Mapping[str, tuple[float, ...]]
-    meshes: Mapping[str, tuple[float, ...]]
-    arrays: Mapping[str, float]
-    worn: Mapping[str, int]
-
-
-def weights_of(route: Route, before: Weights | None = None) -> Weights:
-    """Of what would be delivered. What meshes save of the package beside ``before`` is shared by their
-    arrays.
-    """
-    package, landed, scene = route.package(), route.landed(), route.reference()
-    plan = landed.plan
-
-    def written(image: PlannedImage) -> int:
-        alone = package.files.get(image.path)
-        return len(alone if alone is not None else landed.images[image.path].data)
-
-    images: dict[str, tuple[float, ...]] = {}
-    for image in plan.images:
-        held = images.get(image.material, (0.0, 0.0, 0.0))
-        images[image.material] = (held[0] + arrival_bytes(image), held[1] + written(image), 0.0)
-    first: dict[str, str] = {}
-    worn: Counter[str] = Counter()
-    for part in scene.parts():
-        worn[first.setdefault(part.mesh or "", part.id)] += 1
-    meshes = {id: landed.scene.meshes[mesh] for mesh, id in first.items() if mesh in landed.scene.meshes}
-    arrays = {id: float(_array_bytes(mesh)) for id, mesh in meshes.items()}
-    counts = {id: worn[id] * sum(len(p.indices) for p in mesh.primitives) for id, mesh in meshes.items()}
-    total = float(package.size_bytes)
-    download = arrays
-    if before is not None:
-        smaller = sum(before.arrays.values()) - sum(arrays.values())
-        share = (before.whole[1] - total) / smaller if smaller > 0 else 0.0
-        download = {id: before.arrays[id] - share * (before.arrays[id] - held) for id, held in arrays.items()}
-    return Weights(
-        (float(sum(map(arrival_bytes, plan.images))), total, float(triangle_count(landed.scene))),
-        images,
-        {id: (0.0, download[id], float(counts[id])) for id in arrays},
-        arrays,
-        worn,
-    )
-
-
-def _array_bytes(mesh: Mesh) -> int:
-    """Bytes of a mesh's arrays as they are held."""
-    return sum(
-        array.nbytes
-        for p in mesh.primitives
-        for array in (p.positions, p.indices, p.normals, p.tangents, p.colors, *p.uvs)
-        if array is not None
     )

@@ -11,9 +11,10 @@ from dataclasses import dataclass
 from trasloco.decisions.kinds import in_force
 from trasloco.progress import Progress, part_of, saying, silent
 from trasloco.proof.sharing_out import curve, least, loss_of, nearest, shared_out
-from trasloco.results.budget import LIMITS, Measured, losing_of, measured_name, unlimited, weights_of
+from trasloco.results.budget import LIGHT, LIMITS, Measured, losing_of, measured_name, unlimited
 from trasloco.results.name import Name, named
 from trasloco.results.route import Route
+from trasloco.results.weights import weights_of
 from trasloco.scene.model import Decision
 
 _MADE = ("trasloco.results.budget", "trasloco.results.budget_steps", "trasloco.results.budget_shared")
@@ -38,8 +39,10 @@ def lost_by(found: Measured, picks: Sequence[int]) -> float:
 
 
 def own_limits(route: Route) -> list[Decision]:
-    """The limits of one's own that are in force."""
-    return [d for d in in_force(route.decisions) if d.field in LIMITS and d.value]
+    """The limits of one's own that are in force; of lightmaps where they are asked for."""
+    light = route.wish.wanted
+    held = (d for d in in_force(route.decisions) if d.field in LIMITS and d.value)
+    return [d for d in held if light or d.target != LIGHT]
 
 
 def share_out(found: Measured, limits: Sequence[float | None], keep: Sequence[str] = ()) -> Shared:

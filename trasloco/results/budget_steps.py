@@ -16,10 +16,10 @@ from trasloco.proof.sharing_out import Choice
 from trasloco.results.route import Route
 from trasloco.scene.model import Decision
 
-ItemKind = Literal["images", "mesh"]
+ItemKind = Literal["images", "mesh", "lightmaps"]
 _HALVINGS, _FEWER = 4, 3
 """How often an image's sides, and a mesh's triangles, are halved."""
-_HALVINGS_OF_FILES = 2
+_HALVINGS_OF_FILES = 1
 """The same of images as files of another kind."""
 _LOSSES: dict[str, tuple[float, ...]] = {"jpg": (0.5, 2.0), "ktx2": (0.0,)}
 """Mean ΔE over texels that files of a kind are let lose; kinds that keep every code save little."""

@@ -11,13 +11,13 @@ from typing import Any
 from trasloco.decisions.kinds import on_the_wire
 from trasloco.fit.memory import arrival_bytes
 from trasloco.fit.model import Plan
-from trasloco.processors import processors
 from trasloco.progress import Progress, part_of, saying
 from trasloco.proof.apart import Apart
 from trasloco.proof.light_there import in_some_light
 from trasloco.results.deeds import Deed, deeds_of
 from trasloco.results.proving import worst_view
 from trasloco.results.route import Route
+from trasloco.results.weights import bake_seconds
 from trasloco.scene.geometry import triangle_count
 from trasloco.scene.model import Decision, Scene
 
@@ -30,13 +30,6 @@ def _with(route: Route, deeds: Sequence[Deed]) -> Route:
 
 def _bytes(plan: Plan) -> int:
     return sum(arrival_bytes(image) for image in plan.images)
-
-
-def _bake_seconds(route: Route) -> float:
-    """How long its lightmaps take on this machine, as it was measured of each part."""
-    if not route.wish.wanted or not route.has_light():
-        return 0.0
-    return sum(one.seconds for one in route.baked().faults.figures.values()) / processors()
 
 
 def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> dict[str, Any]:
@@ -73,7 +66,7 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
                 "significant": abs(whole - after) > 2 * max(noise, floor),
                 "mib": (_bytes(there.plan()) - before) / _MIB,
                 "download_mib": (there.package().size_bytes - download) / _MIB,
-                "seconds": _bake_seconds(there) if deed.bakes else 0.0,
+                "seconds": bake_seconds(there) if deed.bakes else 0.0,
                 "triangles": triangle_count(there.landed().scene) - triangles,
                 "free": deed.free,
                 "decisions": [on_the_wire(d) for d in deed.decisions],

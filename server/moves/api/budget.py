@@ -19,7 +19,7 @@ router = Router()
 @router.get("/moves/{move_id}/budget", response=BudgetOut)
 def budget(request: HttpRequest, move_id: int, wanted: Query[BudgetIn]) -> Any:
     """The choice that loses least within limits, where choices were measured."""
-    limits = (wanted.memory, wanted.download, wanted.triangles)
+    limits = (wanted.memory, wanted.download, wanted.triangles, wanted.bake)
     return budget_out(ready(move_id), limits, wanted.keep)
 
 

@@ -8,14 +8,16 @@ from ninja import Schema
 from pydantic import Field
 
 from trasloco.decisions.kinds import AnyDecision
+from trasloco.results.budget_steps import ItemKind
 
 
 class Resources(Schema):
-    """Bytes of images on arrival, bytes of the package, triangles over all parts."""
+    """Bytes of images on arrival, bytes of the package, triangles over all parts, seconds of baking lightmaps."""
 
     memory: float
     download: float
     triangles: float
+    bake: float
 
 
 class Stands(Resources):
@@ -32,11 +34,13 @@ class OnCurve(Schema):
 
 
 class Change(Schema):
-    """The images of a material, or the mesh of a part, made smaller. ``seen``: whether a view shows it."""
+    """The images of a material, the mesh of a part, or all lightmaps, made smaller. ``seen``: whether a view
+    shows it.
+    """
 
     id: str
     name: str
-    kind: Literal["images", "mesh"]
+    kind: ItemKind
     seen: bool
     before: str
     after: str
@@ -69,7 +73,7 @@ class Found(Schema):
     loss: float
     fits: bool
     stands: Stands | None
-    along: Literal["memory", "download", "triangles"]
+    along: Literal["memory", "download", "triangles", "bake"]
     curve: list[OnCurve]
     changes: list[Change]
     kept: list[KeptWhole]
@@ -87,12 +91,13 @@ class BudgetOut(Schema):
 
 
 class BudgetIn(Schema):
-    """Limits in bytes, bytes and triangles; none for any. ``keep``: materials and parts that stay whole.
+    """Limits in bytes, bytes, triangles and seconds; none for any. ``keep``: materials and parts that stay whole.
     ``together``: deliver and measure the choice within them, where choices are measured already.
     """
 
     memory: Annotated[float | None, Field(ge=0, le=1e13)] = None
     download: Annotated[float | None, Field(ge=0, le=1e13)] = None
     triangles: Annotated[float | None, Field(ge=0, le=1e12)] = None
+    bake: Annotated[float | None, Field(ge=0, le=1e9)] = None
     keep: Annotated[list[str], Field(max_length=10_000)] = []
     together: bool = False

@@ -8,10 +8,11 @@ from typing import Any
 from trasloco.decisions.kinds import on_the_wire
 from trasloco.results import budget, budget_shared
 from trasloco.results.route import Route
+from trasloco.results.weights import RESOURCES
 
 
 def budget_out(route: Route, limits: Sequence[float | None], keep: Sequence[str]) -> dict[str, Any]:
-    """The choice within limits (bytes, bytes, triangles; None for any) where choices were measured."""
+    """The choice within limits (bytes, bytes, triangles, seconds; None for any) where choices were measured."""
     found = budget.known(route)
     key = budget.measured_name(route).key
     if found is None:
@@ -32,7 +33,7 @@ def budget_out(route: Route, limits: Sequence[float | None], keep: Sequence[str]
             "then": _resources(shared.taken),
             "loss": shared.loss,
             "fits": shared.fits,
-            "along": budget.RESOURCES[along],
+            "along": RESOURCES[along],
             "curve": [
                 {"taken": taken, "loss": loss} for taken, loss in budget_shared.curve_of(found, along, keep)
             ],
@@ -88,9 +89,9 @@ def _change(item: budget.Item, k: int) -> float:
 def _saved(item: budget.Item, k: int) -> dict[str, float]:
     """By resource; below zero where a file of another kind takes more of one to spare another."""
     first, picked = item.rungs[0].choice, item.rungs[k].choice
-    each = zip(budget.RESOURCES, first.costs, picked.costs, strict=True)
+    each = zip(RESOURCES, first.costs, picked.costs, strict=True)
     return {name: float(a - b) for name, a, b in each}
 
 
 def _resources(taken: Sequence[float]) -> dict[str, float]:
-    return {name: float(max(v, 0.0)) for name, v in zip(budget.RESOURCES, taken, strict=True)}
+    return {name: float(max(v, 0.0)) for name, v in zip(RESOURCES, taken, strict=True)}

@@ -7688,7 +7688,7 @@ export interface components {
         };
         /**
          * BudgetIn
-         * @description Limits in bytes, bytes and triangles; none for any. ``keep``: materials and parts that stay whole.
+         * @description Limits in bytes, bytes, triangles and seconds; none for any. ``keep``: materials and parts that stay whole.
          *     ``together``: deliver and measure the choice within them, where choices are measured already.
          */
         BudgetIn: {
@@ -7698,6 +7698,8 @@ export interface components {
             download?: number | null;
             /** Triangles */
             triangles?: number | null;
+            /** Bake */
+            bake?: number | null;
             /**
              * Keep
              * @default []
@@ -7719,7 +7721,8 @@ export interface components {
         };
         /**
          * Change
-         * @description The images of a material, or the mesh of a part, made smaller. ``seen``: whether a view shows it.
+         * @description The images of a material, the mesh of a part, or all lightmaps, made smaller. ``seen``: whether a view
+         *     shows it.
          */
         Change: {
             /** Id */
@@ -7730,7 +7733,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "images" | "mesh";
+            kind: "images" | "mesh" | "lightmaps";
             /** Seen */
             seen: boolean;
             /** Before */
@@ -7762,7 +7765,7 @@ export interface components {
              * Along
              * @enum {string}
              */
-            along: "memory" | "download" | "triangles";
+            along: "memory" | "download" | "triangles" | "bake";
             /** Curve */
             curve: components["schemas"]["OnCurve"][];
             /** Changes */
@@ -7798,7 +7801,7 @@ export interface components {
         };
         /**
          * Resources
-         * @description Bytes of images on arrival, bytes of the package, triangles over all parts.
+         * @description Bytes of images on arrival, bytes of the package, triangles over all parts, seconds of baking lightmaps.
          */
         Resources: {
             /** Memory */
@@ -7807,6 +7810,8 @@ export interface components {
             download: number;
             /** Triangles */
             triangles: number;
+            /** Bake */
+            bake: number;
         };
         /**
          * TriedOut
@@ -7830,6 +7835,8 @@ export interface components {
             download: number;
             /** Triangles */
             triangles: number;
+            /** Bake */
+            bake: number;
             /** Loss */
             loss: number;
         };
@@ -12493,6 +12500,7 @@ export interface operations {
                 memory?: number | null;
                 download?: number | null;
                 triangles?: number | null;
+                bake?: number | null;
                 keep?: string[];
                 together?: boolean;
             };

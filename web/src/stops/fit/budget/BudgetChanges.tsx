@@ -1,5 +1,5 @@
 import type { Budget } from "../../../api/client";
-import { told } from "./told";
+import { type Resource, told } from "./told";
 
 type Found = NonNullable<Budget["found"]>;
 
@@ -13,6 +13,8 @@ export function BudgetChanges({
   onKeep: (id: string) => void;
   onFree: (id: string) => void;
 }) {
+  const bakes = found.now.bake > 0;
+  const resources: Resource[] = ["memory", "download", "triangles", ...(bakes ? (["bake"] as const) : [])];
   return (
     <>
       {found.kept.length > 0 && (
@@ -42,6 +44,7 @@ export function BudgetChanges({
               <th className="py-1.5 text-right font-normal">memory</th>
               <th className="py-1.5 text-right font-normal">download</th>
               <th className="py-1.5 text-right font-normal">triangles</th>
+              {bakes && <th className="py-1.5 text-right font-normal">baking</th>}
               <th className="py-1.5 text-right font-normal">ΔE lost</th>
               <th className="w-[88px]" />
             </tr>
@@ -51,7 +54,7 @@ export function BudgetChanges({
               <tr key={one.id} className="border-b border-base-300">
                 <td className="py-1.5">
                   <b className="font-semibold">{one.name}</b>{" "}
-                  <span className="text-soft">{one.kind === "images" ? "images" : "mesh"}</span>
+                  {one.kind !== "lightmaps" && <span className="text-soft">{one.kind}</span>}
                   {!one.seen && (
                     <span className="text-soft" title="No view that was measured shows it">
                       {" "}
@@ -62,7 +65,7 @@ export function BudgetChanges({
                 <td className="py-1.5 whitespace-nowrap">
                   {one.before.split(" ")[0]} → {one.after}
                 </td>
-                {(["memory", "download", "triangles"] as const).map((resource) => (
+                {resources.map((resource) => (
                   <td key={resource} className="py-1.5 text-right font-mono text-[12px] whitespace-nowrap">
                     {one.saved[resource] > 0 && `−${told(resource, one.saved[resource])}`}
                     {one.saved[resource] < 0 && `+${told(resource, -one.saved[resource])}`}

@@ -17,12 +17,13 @@ const FIELDS: { resource: Resource; label: string; unit: number; words: string }
     resource: "download",
     label: "Download, MiB",
     unit: MIB,
-    words: "all files but lightmaps, which have a limit of their own",
+    words: "all files",
   },
   { resource: "triangles", label: "Triangles", unit: 1, words: "over all parts" },
+  { resource: "bake", label: "Baking, minutes", unit: 60, words: "of lightmaps, on this machine" },
 ];
 
-/** The delivery that loses least within limits of memory, download and triangles: what each choice loses is measured before it is taken. */
+/** The delivery that loses least within limits of memory, download, triangles and baking: what each choice loses is measured before it is taken. */
 export function BudgetPage({ move, onBack }: { move: Move; onBack: () => void }) {
   const [params, setParams] = useSearchParams();
   const keep = params.getAll("keep");
@@ -57,7 +58,7 @@ export function BudgetPage({ move, onBack }: { move: Move; onBack: () => void })
           How small the delivery to {budget.data.destination} can be, and what that loses.
         </p>
         {found &&
-          FIELDS.map(({ resource, label, unit, words }) => (
+          FIELDS.filter(({ resource }) => found.now[resource] > 0).map(({ resource, label, unit, words }) => (
             <div key={resource} className="mt-4">
               <p className="flex items-center justify-between gap-2">
                 <span className="font-semibold">{label}</span>
@@ -96,7 +97,8 @@ export function BudgetPage({ move, onBack }: { move: Move; onBack: () => void })
             <>
               <p className="mb-3">
                 First every choice is delivered and measured: images at ever smaller sizes and as files of
-                every kind that is read, meshes of ever fewer triangles. That takes minutes, once.
+                every kind that is read, meshes of ever fewer triangles, lightmaps in ever less room where
+                they are asked for. That takes minutes, once.
               </p>
               <StartJob
                 move={move}

@@ -30,6 +30,7 @@ export function BudgetSum({
       <p className="mt-1 text-soft">
         {told("memory", found.then.memory)} of images, {told("download", found.then.download)} to download,{" "}
         {told("triangles", found.then.triangles)} triangles
+        {found.now.bake > 0 && `, ${told("bake", found.then.bake)} to bake`}
       </p>
       {found.tried && (
         <p className="mt-2">

@@ -1,9 +1,12 @@
-export type Resource = "memory" | "download" | "triangles";
+import { span } from "../../../ui/Progress";
+
+export type Resource = "memory" | "download" | "triangles" | "bake";
 
 export const MIB = 2 ** 20;
 
 /** An amount of a resource in words. */
 export function told(resource: Resource, amount: number): string {
+  if (resource === "bake") return span(amount);
   if (resource === "triangles") return Math.round(amount).toLocaleString("en");
   const mib = amount / MIB;
   if (mib < 0.1 && amount > 0) return `${Math.max(Math.round(amount / 1024), 1)} KiB`;

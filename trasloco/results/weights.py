@@ -1,0 +1,93 @@
+"""What a delivery takes by resource, as a whole and item by item."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from trasloco.fit.memory import arrival_bytes
+from trasloco.fit.model import PlannedImage
+from trasloco.processors import processors
+from trasloco.results.route import Route
+from trasloco.scene.geometry import triangle_count
+from trasloco.scene.model import Mesh
+
+RESOURCES = ("memory", "download", "triangles", "bake")
+"""Bytes of images on arrival, bytes of the package, triangles over all parts, seconds of baking lightmaps."""
+_MIB = 2**20
+
+
+@dataclass(frozen=True)
+class Weights:
+    """What is taken by resource: in all, by the images of each material, by the mesh of each part (the first
+    that wears it). ``arrays``: bytes of a mesh as it is held; ``worn``: by how many parts.
+    """
+
+    whole: tuple[float, ...]
+    images: Mapping[str, tuple[float, ...]]
+    meshes: Mapping[str, tuple[float, ...]]
+    arrays: Mapping[str, float]
+    worn: Mapping[str, int]
+
+
+def weights_of(route: Route, before: Weights | None = None) -> Weights:
+    """Of what would be delivered. What meshes save of the package beside ``before`` is shared by their
+    arrays.
+    """
+    package, landed, scene = route.package(), route.landed(), route.reference()
+    plan = landed.plan
+
+    def written(image: PlannedImage) -> int:
+        alone = package.files.get(image.path)
+        return len(alone if alone is not None else landed.images[image.path].data)
+
+    images: dict[str, tuple[float, ...]] = {}
+    for image in plan.images:
+        held = images.get(image.material, (0.0, 0.0))
+        images[image.material] = (held[0] + arrival_bytes(image), held[1] + written(image), 0.0, 0.0)
+    first: dict[str, str] = {}
+    worn: Counter[str] = Counter()
+    for part in scene.parts():
+        worn[first.setdefault(part.mesh or "", part.id)] += 1
+    meshes = {id: landed.scene.meshes[mesh] for mesh, id in first.items() if mesh in landed.scene.meshes}
+    arrays = {id: float(_array_bytes(mesh)) for id, mesh in meshes.items()}
+    counts = {id: worn[id] * sum(len(p.indices) for p in mesh.primitives) for id, mesh in meshes.items()}
+    total = float(package.size_bytes)
+    download = arrays
+    if before is not None:
+        smaller = sum(before.arrays.values()) - sum(arrays.values())
+        share = (before.whole[1] - total) / smaller if smaller > 0 else 0.0
+        download = {id: before.arrays[id] - share * (before.arrays[id] - held) for id, held in arrays.items()}
+    light, bake = _of_light(route)
+    return Weights(
+        (light + sum(map(arrival_bytes, plan.images)), total, float(triangle_count(landed.scene)), bake),
+        images,
+        {id: (0.0, download[id], float(counts[id]), 0.0) for id in arrays},
+        arrays,
+        worn,
+    )
+
+
+def bake_seconds(route: Route) -> float:
+    """How long its lightmaps take on this machine, as it was measured of each part; none where there are none."""
+    return _of_light(route)[1]
+
+
+def _of_light(route: Route) -> tuple[float, float]:
+    """Bytes on arrival and seconds of what is baked."""
+    if not route.wish.wanted or not route.has_light():
+        return 0.0, 0.0
+    baked = route.baked()
+    seconds = sum(one.seconds for one in baked.faults.figures.values()) / processors()
+    return baked.laid.memory_mib * _MIB, seconds
+
+
+def _array_bytes(mesh: Mesh) -> int:
+    """Bytes of a mesh's arrays as they are held."""
+    return sum(
+        array.nbytes
+        for p in mesh.primitives
+        for array in (p.positions, p.indices, p.normals, p.tangents, p.colors, *p.uvs)
+        if array is not None
+    )
