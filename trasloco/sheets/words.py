@@ -73,8 +73,8 @@ def said(sheet: Sheet, one: Line) -> str:
     if one.kind == "choice":
         return one.choices[str(value)]
     if one.kind == "several":
-        words = [one.choices[v] for v in value]
-        return ", ".join(words).capitalize() if words else "None"
+        words = ", ".join(one.choices[v] for v in value)
+        return words[:1].upper() + words[1:] or "None"
     if one.kind == "inputs":
         words = [
             INPUTS[name].label.lower() + (" (multiplies its image)" if rule["multiplies"] else "")
