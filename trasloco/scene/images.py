@@ -24,7 +24,7 @@ from trasloco.limits import LIMITS
 from trasloco.processors import processors
 from trasloco.scene.coding import Coding
 from trasloco.scene.dds import dds_file
-from trasloco.scene.ktx2 import USUAL_QUALITY, ktx2_facts, ktx2_file, ktx2_texels
+from trasloco.scene.ktx2 import ktx2_facts, ktx2_file, ktx2_texels
 from trasloco.scene.png import MOST_CHANNELS, png_file
 from trasloco.scene.webp import webp_file
 
@@ -365,8 +365,7 @@ def encode(
     height, width, channels = texels.shape
     coding = coding or Coding()
     if kind == "ktx2":
-        best = USUAL_QUALITY if quality is None else quality
-        return ktx2_file(texels, srgb, coding.basis, best, coding.levels)
+        return ktx2_file(texels, srgb, coding.basis, quality, coding.levels)
     if kind == "dds":
         return dds_file(texels, srgb, coding.blocks, coding.levels)
     if kind == "webp":

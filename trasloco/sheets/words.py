@@ -73,8 +73,8 @@ def said(sheet: Sheet, one: Line) -> str:
     if one.kind == "choice":
         return one.choices[str(value)]
     if one.kind == "several":
-        words = ", ".join(one.choices[v] for v in value)
-        return words[:1].upper() + words[1:] or "None"
+        listed = ", ".join(one.choices[v] for v in value)
+        return listed[:1].upper() + listed[1:] or "None"
     if one.kind == "inputs":
         words = [
             INPUTS[name].label.lower() + (" (multiplies its image)" if rule["multiplies"] else "")
