@@ -36,6 +36,8 @@ leave at most of what the best single one leaves.
 """
 LEAST, NEARER, TOLD = 0.03, 0.35, 12
 """What is worth telling; where the whole differs little, only what is so much nearer where it differs."""
+DARK = ("lamps off", "no surroundings")
+"""What is wrong where only what glows is seen: neither of the two alone comes near that."""
 _BLACK = 0.004
 """Mean luminance of display light below which nothing lights what is seen."""
 
@@ -147,6 +149,7 @@ def diagnose(
                     coarse.add((*first, bend))
                 done += 1
                 progress(done / steps, f"{bend.words}, beside another")
+        coarse.add(_dark(bends))
         pairs = [ways for ways in coarse.measure(over, inside) if len(ways) == 2]
         for ways in pairs[:PAIRED]:
             fine.add(ways)
@@ -169,18 +172,24 @@ def diagnose(
 
 
 def _lying(seen: Floats, trials: Trials, bends: Sequence[Bend]) -> Alignment:
-    """How a picture lies over the arrival, or over one that lies on its back or its face where it is found
-    better there.
+    """How a picture lies over the arrival, or over one that lies on its back or its face, or is lit by what
+    glows alone, where it is found better there.
     """
-    tipped: list[Ways] = [(bend,) for bend in bends if tips(bend)]
-    for ways in tipped:
+    others: list[Ways] = [(bend,) for bend in bends if tips(bend)] + [_dark(bends)]
+    for ways in others:
         trials.add(ways)
     made = []
-    for ways in ((), *tipped):
-        if ways in trials.looks and (on := trials.looks[ways].on_scene).any():
-            light = trials.looks[ways].radiance
+    for ways in ((), *others):
+        if ways not in trials.looks:
+            continue
+        light, on = trials.looks[ways].radiance, trials.looks[ways].on_scene
+        if light[on].any():
             made.append(aligned(seen, displayed_by(light, best_shown(light[on], seen[on]))))
-    return max(made, key=lambda one: one.score)
+    return max(made, key=lambda one: one.score, default=Alignment())
+
+
+def _dark(bends: Sequence[Bend]) -> Ways:
+    return tuple(bend for bend in bends if bend.key in DARK)
 
 
 def _shaped(quality: Quality, picture: Floats) -> Quality:
@@ -214,6 +223,5 @@ def _told(trials: Trials, ranked: Sequence[tuple[Bend, ...]], d0: float, noise: 
 def _unlit(trials: Trials) -> list[Explanation]:
     """Of a black picture: what lit the scene is not there, and nothing else can be said."""
     dark = np.zeros_like(trials.over)
-    keys = ("lamps off", "no surroundings")
-    there = [BY_KEY[key] for key in keys if BY_KEY[key].bend(trials.arrival) is not None]
+    there = [BY_KEY[key] for key in DARK if BY_KEY[key].bend(trials.arrival) is not None]
     return [Explanation(tuple(there), 1.0, 1.0, 0.0, dark)] if there else []
