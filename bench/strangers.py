@@ -59,7 +59,8 @@ def main() -> int:
         able = [bend for bend in BENDS if bend.bend(given) is not None]
         count = 1 if number < asked.rounds else 2
         chosen = tuple(able[int(k)] for k in rng.choice(len(able), count, replace=False))
-        if number < asked.begin:
+        first = chosen[0].bend(given)
+        if number < asked.begin or (count == 2 and (first is None or chosen[1].bend(first) is None)):
             continue
         seed = asked.seed * 1000 + number
         found = diagnose(given, picture_of(given, chosen, seed), VIEW)
