@@ -63,7 +63,7 @@ export function FileChoice({
       <select
         aria-label="Kind of its image files"
         title="JPEG has no see-through channel: images that need one stay as they are"
-        className="field text-[12px]"
+        className="field text-[12px] text-base-content"
         value={asked?.kind ?? ""}
         disabled={busy}
         onChange={(event) =>
