@@ -245,7 +245,7 @@ class Budget(TestCase):
         rooms = [float(f"{room / 2**k:.3g}") for k in (1, 2, 3)]
         self.assertEqual([rung.words for rung in light.rungs[1:]], [f"{r:g} MiB" for r in rooms])
         self.assertAlmostEqual(light.rungs[0].choice.costs[0], room * 2**20, delta=1)
-        # Pages have sides of powers of two: two rungs may lie on one as large, with fewer texels of it covered.
+        # Pages have sides of powers of two: two rungs may lie on one as large, with less of it covered.
         for more, less in itertools.pairwise(light.rungs):
             self.assertLessEqual(less.choice.costs[0], more.choice.costs[0])
             self.assertLess(less.choice.costs[1], more.choice.costs[1])

@@ -1,5 +1,5 @@
-"""Image files of a kind that is asked for, material by material: written so, read back so, and refused where the
-destination does not read it.
+"""Image files of a kind that is asked for, material by material: written so, read back so, and left where
+the destination does not read it.
 """
 
 from __future__ import annotations

@@ -30,7 +30,10 @@ class Starting(TestCase):
     def test_the_verbs_and_the_survey_load_no_library_that_few_of_their_rules_need(self) -> None:
         """Half a second of what a survey of something small takes."""
         heavy = ("scipy.spatial", "scipy.optimize", "scipy.ndimage", "scipy.sparse", "PIL.Image")
-        asked = f"import sys, trasloco.move, trasloco.commands.survey; print('loaded:', [one for one in {heavy} if one in sys.modules])"
+        asked = (
+            "import sys, trasloco.move, trasloco.commands.survey\n"
+            f"print('loaded:', [one for one in {heavy} if one in sys.modules])"
+        )
         done = subprocess.run([sys.executable, "-c", asked], capture_output=True, text=True)
         self.assertIn("loaded: []", done.stdout, done.stderr)
 

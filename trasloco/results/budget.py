@@ -1,5 +1,5 @@
-"""A delivery under a budget: what smaller images, other kinds of image file, fewer triangles and lightmaps in less
-room would save and lose, each measured on what would be delivered.
+"""A delivery under a budget: what smaller images, other kinds of image file, fewer triangles and lightmaps in
+less room would save and lose, each measured on what would be delivered.
 """
 
 from __future__ import annotations

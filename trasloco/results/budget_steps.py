@@ -1,5 +1,5 @@
-"""What is delivered together so that choices under a budget can be measured: all images smaller, or as files of
-another kind, or all meshes coarser; and how the choices of one item line up.
+"""What is delivered together so that choices under a budget can be measured: all images smaller, or as files
+of another kind, or all meshes coarser; and how the choices of one item line up.
 """
 
 from __future__ import annotations

@@ -1,5 +1,5 @@
-"""What one press would do to bring an arrival nearer: nearest looks that were not taken, faults of lightmaps that
-can be mended, and limits of the artist's own that could be lifted.
+"""What one press would do to bring an arrival nearer: nearest looks that were not taken, faults of lightmaps
+that can be mended, and limits of the artist's own that could be lifted.
 """
 
 from __future__ import annotations

@@ -70,7 +70,7 @@ def weights_of(route: Route, before: Weights | None = None) -> Weights:
 
 
 def bake_seconds(route: Route) -> float:
-    """How long its lightmaps take on this machine, as it was measured of each part; none where there are none."""
+    """How long its lightmaps take on this machine, as it was measured of each part."""
     return _of_light(route)[1]
 
 

@@ -74,8 +74,8 @@ def ktx2_texels(data: bytes, where: str) -> npt.NDArray[Any]:
 
 Basis = Literal["uastc", "etc1s"]
 _USUAL_QUALITY: dict[Basis, int] = {"uastc": 100, "etc1s": 80}
-"""What is taken where nothing is asked. Below 100 UASTC blocks are made alike so that they pack better, which takes
-two to seven times as long and looks no better.
+"""What is taken where nothing is asked. Below 100 UASTC blocks are made alike so that they pack better, which
+takes two to seven times as long and looks no better.
 """
 
 
@@ -88,8 +88,8 @@ def ktx2_file(
 ) -> bytes:
     """(H, W, C) uint8 texels as a KTX 2.0 file, Basis Universal: ``uastc`` with Zstandard, or ``etc1s``.
 
-    ``quality`` is 1 to 100, None for what is usual; ``levels``: with all smaller ones. Codes are kept as they are: encoding is the
-    material's to say, as in every other file of a package.
+    ``quality`` is 1 to 100, None for what is usual; ``levels``: with all smaller ones. Codes are kept as they
+    are: encoding is the material's to say, as in every other file of a package.
 
     Raises:
         Refused: the encoder is not installed, or texels are not 8 bits deep.

@@ -12,7 +12,7 @@ from trasloco.results.budget_steps import ItemKind
 
 
 class Resources(Schema):
-    """Bytes of images on arrival, bytes of the package, triangles over all parts, seconds of baking lightmaps."""
+    """Bytes of images on arrival, bytes of the package, triangles over all parts, seconds of baking."""
 
     memory: float
     download: float
@@ -91,7 +91,7 @@ class BudgetOut(Schema):
 
 
 class BudgetIn(Schema):
-    """Limits in bytes, bytes, triangles and seconds; none for any. ``keep``: materials and parts that stay whole.
+    """Limits in bytes, bytes, triangles and seconds; none for any. ``keep``: what stays whole.
     ``together``: deliver and measure the choice within them, where choices are measured already.
     """
 

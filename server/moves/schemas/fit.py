@@ -172,7 +172,7 @@ class FitOut(Schema):
     files: dict[str, FileAsked]
     """Kinds of image file that were asked for, by material."""
     kinds: list[str]
-    """Kinds that can be asked for; none where the destination reads but its own, or no file is of one material."""
+    """Kinds that can be asked for, its own first; none where no file is of one material."""
     spaces: list[str]
     known: list[KnownInput]
     repeats_m: dict[str, float]

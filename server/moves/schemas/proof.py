@@ -100,8 +100,8 @@ class CausesFigures(Schema):
 
 
 class DeedFigures(Schema):
-    """Something that one press does: what it brings, mean ΔE over the view, and what it costs: memory of images,
-    download, triangles, a bake.
+    """Something that one press does: what it brings, mean ΔE over the view, and what it costs: memory of
+    images, download, triangles, a bake.
     """
 
     id: str

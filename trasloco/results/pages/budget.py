@@ -12,7 +12,7 @@ from trasloco.results.weights import RESOURCES
 
 
 def budget_out(route: Route, limits: Sequence[float | None], keep: Sequence[str]) -> dict[str, Any]:
-    """The choice within limits (bytes, bytes, triangles, seconds; None for any) where choices were measured."""
+    """The choice within limits (bytes, bytes, triangles, seconds; None for any) where it was measured."""
     found = budget.known(route)
     key = budget.measured_name(route).key
     if found is None:

@@ -7688,7 +7688,7 @@ export interface components {
         };
         /**
          * BudgetIn
-         * @description Limits in bytes, bytes, triangles and seconds; none for any. ``keep``: materials and parts that stay whole.
+         * @description Limits in bytes, bytes, triangles and seconds; none for any. ``keep``: what stays whole.
          *     ``together``: deliver and measure the choice within them, where choices are measured already.
          */
         BudgetIn: {
@@ -7801,7 +7801,7 @@ export interface components {
         };
         /**
          * Resources
-         * @description Bytes of images on arrival, bytes of the package, triangles over all parts, seconds of baking lightmaps.
+         * @description Bytes of images on arrival, bytes of the package, triangles over all parts, seconds of baking.
          */
         Resources: {
             /** Memory */
@@ -8423,8 +8423,8 @@ export interface components {
         };
         /**
          * DeedFigures
-         * @description Something that one press does: what it brings, mean ΔE over the view, and what it costs: memory of images,
-         *     download, triangles, a bake.
+         * @description Something that one press does: what it brings, mean ΔE over the view, and what it costs: memory of
+         *     images, download, triangles, a bake.
          */
         DeedFigures: {
             /** Id */

@@ -1,21 +1,19 @@
 import type { Fit } from "../../api/client";
-import { rangeOf, type ValueOf } from "../../api/decisions";
+import { type Field, rangeOf, type ValueOf } from "../../api/decisions";
 import { NumberField } from "../../ui/NumberField";
 
 const SIDES = (rangeOf("largest_side").choices ?? []).map(Number).reverse();
-const WITH_QUALITIES = ["jpg", "ktx2"];
-
-export function SizeChoice({
-  fit,
-  material,
-  busy,
-  onChange,
-}: {
+/** What is chosen of a material's image files. */
+interface Choosing<F extends Field> {
   fit: Fit;
   material: string;
   busy: boolean;
-  onChange: (side: ValueOf<"largest_side">) => void;
-}) {
+  onChange: (value: ValueOf<F>) => void;
+}
+
+const WITH_QUALITIES = ["jpg", "ktx2"];
+
+export function SizeChoice({ fit, material, busy, onChange }: Choosing<"largest_side">) {
   const asked = fit.sizes[material];
   return (
     <select
@@ -42,17 +40,7 @@ export function SizeChoice({
 const called = (kind: string) => (kind === "jpg" ? "JPEG" : kind === "tif" ? "TIFF" : kind.toUpperCase());
 
 /** As what kind of file a material's images are written, of those that the destination reads, and what they may lose by it. */
-export function FileChoice({
-  fit,
-  material,
-  busy,
-  onChange,
-}: {
-  fit: Fit;
-  material: string;
-  busy: boolean;
-  onChange: (file: ValueOf<"file_kind">) => void;
-}) {
+export function FileChoice({ fit, material, busy, onChange }: Choosing<"file_kind">) {
   const asked = fit.files[material] ?? null;
   const [own, ...others] = fit.kinds;
   const kinds = own !== undefined && WITH_QUALITIES.includes(own) ? fit.kinds : others;
