@@ -16,7 +16,7 @@ from tests.fits import small_budgets
 from tests.making import cube, image, material, quad, scene
 from trasloco.errors import Cancelled, Refused
 from trasloco.formats.gltf_write import write_glb
-from trasloco.proof.sharing_out import Choice, costs_of, curve, loss_of, shared_out
+from trasloco.proof.sharing_out import Choice, costs_of, curve, loss_of, nearest, shared_out
 from trasloco.results import budget, budget_shared
 from trasloco.results.in_memory import route_of
 from trasloco.results.pages.budget import budget_out
@@ -109,6 +109,15 @@ class SharedOut(TestCase):
         self.assertEqual(shared_out([free, free], [None]), (0, 0))
         self.assertEqual(sorted(shared_out([free, free], [12.0]) or ()), [0, 1])
         self.assertIsNone(shared_out([free], [0.5]))
+
+    def test_where_two_limits_cannot_both_be_kept_the_nearest_is_taken(self) -> None:
+        """Blocks spare memory and cost download: no one choice is the least of both."""
+        image = [Choice((16.0, 4.0), 0.0), Choice((4.0, 6.0), 0.1), Choice((8.0, 2.0), 0.2)]
+        self.assertIsNone(shared_out([image], [5.0, 3.0]))
+        # Shares of the limits, added up: 16/5 + 4/3, 4/5 + 6/3 and 8/5 + 2/3, the least of them.
+        self.assertEqual(nearest([image], [5.0, 3.0]), (2,))
+        self.assertEqual(nearest([image], [5.0, None]), (1,))
+        self.assertEqual(nearest([image], [None, None]), (0,))
 
     def test_a_curve_is_what_no_choice_of_all_is_below(self) -> None:
         rng = np.random.default_rng(2)

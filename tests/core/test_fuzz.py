@@ -5,10 +5,12 @@ import os
 import re
 import subprocess
 import sys
-from unittest import TestCase
+import time
+from unittest import TestCase, mock
 
 import numpy as np
 
+from fuzzing import forking
 from tests.core.test_arrival import rich
 from tests.making import cube, material, scene
 from trasloco.errors import Refused
@@ -33,6 +35,30 @@ class Spoilt(TestCase):
         assert told is not None, done.stdout
         self.assertGreater(int(told[1]), 100)
         self.assertGreater(int(told[2]), 20)  # it does spoil
+
+
+def _sleeps(_: object) -> None:
+    time.sleep(60)
+
+
+def _turns(_: object) -> None:
+    while True:
+        pass
+
+
+class Watched(TestCase):
+    def test_what_does_not_end_is_told_whether_it_works_or_waits(self) -> None:
+        with mock.patch.object(forking, "MOST_S", 0.5):
+            for does, least, most in ((_turns, 0.4, 20.0), (_sleeps, 2.5, 4.5)):
+                with mock.patch.object(forking, "whole_move", does):
+                    (found,) = forking.outcomes_of([{"given.glb": b""}])
+                self.assertEqual(found.end, "hung")
+                self.assertTrue(least < found.seconds < most, found.seconds)
+
+    def test_what_ends_is_no_hang(self) -> None:
+        with mock.patch.object(forking, "whole_move", lambda files: None):
+            found = list(forking.outcomes_of([{"given.glb": b""}] * 3))
+        self.assertEqual([one.end for one in found], ["made"] * 3)
 
 
 def changed(data: bytes, change: object) -> bytes:
