@@ -54,3 +54,34 @@ class Budget(LookingTest):
         expect(page.get_by_role("button", name="Take 1 change")).to_be_enabled()
         self.assertEqual(self.sides()[FINE], self.sides()[PLAIN])
         self.assertEqual(self.found, [])
+
+    def test_files_of_another_kind_are_chosen_for_one_and_for_many(self) -> None:
+        page = self.page
+        with tempfile.NamedTemporaryFile(suffix=".glb") as file:
+            file.write(write_glb(boards()))
+            file.flush()
+            self.drop([file.name], "plain", "lanterna")
+        self.stop("Fit").click()
+        options = page.get_by_role("listbox", name="Materials").get_by_role("option")
+        options.filter(has_text="Fine").click()
+        images = page.get_by_role("list", name="Delivered images")
+        expect(images.get_by_text("fine-color.png")).to_be_visible()
+        page.get_by_label("Kind of its image files").select_option("jpg")
+        expect(images.get_by_text("fine-color.jpg")).to_be_visible()
+        loss = page.get_by_label("ΔE that its image files may lose")
+        loss.fill("1.5")
+        loss.press("Enter")
+        expect(loss).to_have_value("1.5")
+        self.assertEqual(self.files(), {FINE: ("jpg", 1.5), PLAIN: ("png", 0.0)})
+        options.filter(has_text="Plain").click(modifiers=["ControlOrMeta"])
+        page.get_by_label("Kind of its image files").select_option("ktx2")
+        expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+        expect(page.get_by_label("Kind of its image files")).to_have_value("ktx2")
+        self.assertEqual(self.files(), {FINE: ("ktx2", 0.0), PLAIN: ("ktx2", 0.0)})
+        page.get_by_role("button", name="Undo").click()
+        expect(page.get_by_label("Kind of its image files")).not_to_have_value("ktx2")
+        self.assertEqual(self.files(), {FINE: ("jpg", 1.5), PLAIN: ("png", 0.0)})
+
+    def files(self) -> dict[str, tuple[str, float]]:
+        plan = Bench(Move.objects.get()).plan()
+        return {image.material: (image.kind, image.loss) for image in plan.images}
