@@ -145,6 +145,19 @@ class Worth(ServerTest):
         (all_of_them,) = deeds_of(route.otherwise(limits), silent)
         self.assertEqual((all_of_them.id, len(all_of_them.decisions)), ("limits", 7))
 
+    def test_what_a_smaller_file_spared_is_told_with_what_it_would_bring_back(self) -> None:
+        move = self.moved()
+        asked = {"target": "material:Paint", "field": "file_kind", "value": {"kind": "jpg", "loss": 8.0}}
+        self.ask(f"/moves/{move}/decisions", "POST", [asked])
+        deeds = {one["id"]: one for one in self.asked(move, self.proved(move))["deeds"]}
+        lifted = deeds["file:material:Paint"]
+        self.assertEqual(
+            lifted["decisions"], [{"target": "material:Paint", "field": "file_kind", "value": None}]
+        )
+        # Noise of 64 × 64 texels of three bytes packs badly as PNG and well where eight ΔE may go.
+        self.assertTrue(2000 < lifted["download_mib"] * 2**20 < 64 * 64 * 3 * 1.1, lifted)
+        self.assertEqual((lifted["free"], lifted["mib"], lifted["seconds"]), (False, 0, 0))
+
     def test_what_nothing_lights_is_measured_in_the_light_that_stands_in(self) -> None:
         lacquer = material("Lacquer", base_color=(0.12, 0.01, 0.01), clearcoat=(1.0,), roughness=(0.6,))
         move = self.made(
