@@ -154,6 +154,30 @@ class Rod(TestCase):
             made = sheet_of(base, "Met", replace(without_lamps(), lines=(told,)))
             self.assertEqual((made.images.kind, made.measured["images.kind"]), (kind, 0.97))
 
+    def test_kinds_that_are_read_as_well_are_those_that_were_seen(self) -> None:
+        def met(sheet: str, **seen: bool) -> Sheet:
+            lines = {one.key: one for one in LINES}
+            told = tuple(
+                Told(line.key, line.path, line.label, "measured", value, "", 0.9)
+                for kind, value in seen.items()
+                for line in (lines[f"kind{kind}"],)
+            )
+            return sheet_of(sheet_named(sheet), "Met", replace(without_lamps(), lines=told))
+
+        made = met("lanterna", jpg=False, webp=True, ktx2=True, exr=True)
+        self.assertEqual(made.images.also, ("ktx2", "webp"))
+        self.assertEqual(made.measured["images.also"], 0.9)
+        # Of KTX2 no board of that layout says anything: it stays said, and the line is not called measured.
+        kept = met("lanterna", jpg=True)
+        self.assertEqual(kept.images.also, ("jpg", "ktx2"))
+        self.assertNotIn("images.also", kept.measured)
+        # One whose own kind is refused takes PNG, and reads it not "as well".
+        base = changed(sheet_named("sipario"), {"images.kind": "tif", "images.also": ["png"]})
+        (line,) = (one for one in LINES if one.key == "kindtif")
+        refused = Told(line.key, line.path, line.label, "measured", False, "", 0.9)
+        found = sheet_of(base, "Met", replace(without_lamps(), lines=(refused,)))
+        self.assertEqual((found.images.kind, found.images.also), ("png", ()))
+
     def test_what_was_looked_up_is_not_called_measured(self) -> None:
         made = sheet_of(sheet_named("tela"), "Met", without_lamps(), 1.0)
         self.assertEqual(how_measured(made, "conventions.unit_m"), "looked up")

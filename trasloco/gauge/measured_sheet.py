@@ -14,7 +14,7 @@ import numpy as np
 
 from trasloco.errors import Refused
 from trasloco.gauge.curve import Measured
-from trasloco.gauge.kinds import DEEP, kind_cell
+from trasloco.gauge.kinds import DEEP, KINDS, kind_cell
 from trasloco.gauge.lengths import SHRINK
 from trasloco.gauge.lines import BY_LINE, LINES
 from trasloco.gauge.numbers import Number
@@ -51,6 +51,7 @@ GAUGED = frozenset(
         "images.power_of_two",
         "images.largest",
         "images.kind",
+        "images.also",
         "images.depth",
         "lights.kinds",
         "lights.environment",
@@ -164,6 +165,20 @@ def _images(made: _Making, told: Mapping[str, Told]) -> None:
         made.set("images.largest", largest, min(line.confidence for line in sizes))
 
     _kind_and_depth(made, told)
+    _other_kinds(made, told)
+
+
+def _other_kinds(made: _Making, told: Mapping[str, Told]) -> None:
+    """What is read beside its own kind, PNG as most of the boards are; what was not seen stays as it was said,
+    and unmarked.
+    """
+    seen = {kind: told[kind_cell(kind)] for kind in KINDS if kind != "exr" and kind_cell(kind) in told}
+    if not seen:
+        return
+    own, said = made.sheet.images.kind, set(made.sheet.images.also) - {*seen, "png"}
+    read = {"png", *said, *(kind for kind, line in seen.items() if line.value)} - {own}
+    if made.set("images.also", sorted(read), min(line.confidence for line in seen.values())) and said:
+        del made.measured["images.also"]
 
 
 def _kind_and_depth(made: _Making, told: Mapping[str, Told]) -> None:
