@@ -120,6 +120,15 @@ class Named(TestCase):
         (alone,) = (one for one in found.explanations if [b.key for b in one.bends] == ["tipped forward"])
         self.assertLess(first.delta_e, alone.delta_e)
 
+    def test_what_lies_on_its_back_is_found_though_another_way_would_fill_the_frame(self) -> None:
+        """Nothing tells then what stands behind all of them; the picture does, where this one is not."""
+        given, keys = counter(3), ("tipped", "tipped forward", "colour as numbers", "no emission")
+        bends = [BY_KEY[key] for key in keys]
+        found = diagnose(given, picture_of(given, (BY_KEY["tipped"],), 1029), VIEW, SMALL, bends=bends)
+        self.assertTrue(found.sure)
+        self.assertEqual([bend.key for bend in found.explanations[0].bends], ["tipped"])
+        self.assertGreater(found.explanations[0].share, 0.8)
+
     def test_no_way_is_tried_twice(self) -> None:
         given = counter(3)
         bends = [BY_KEY[key] for key in ("green", "no tint", "gloss")]

@@ -100,10 +100,8 @@ class Trials:
         tipped = [any(map(tips, ways)) for ways in self.looks]
         seen = [one.on_scene for one, lies in zip(self.looks.values(), tipped, strict=True) if not lies]
         self.domain = np.logical_or.reduce(seen) & reached
-        empty = reached & ~np.logical_or.reduce([one.on_scene for one in self.looks.values()])
-        self.behind = (
-            np.median(self.over[empty], axis=0).astype(np.float32) if empty.mean() > _BEHIND else None
-        )
+        self.reached = reached
+        self.behind = self._beyond(np.logical_or.reduce([one.on_scene for one in self.looks.values()]))
         self.rows = {ways: self._row(one) for ways, one in self.looks.items()}
         return sorted((ways for ways in self.rows if ways), key=lambda ways: self.rows[ways].delta_e)
 
@@ -113,11 +111,20 @@ class Trials:
         made = self._composed(one, shown)
         return Row(float(difference(made[self.domain], self.over[self.domain]).mean()), shown)
 
+    def _beyond(self, on_scene: Mask) -> Floats | None:
+        """What the picture shows beyond what is on the scene; None where that is hardly anything."""
+        empty = self.reached & ~on_scene
+        return np.median(self.over[empty], axis=0).astype(np.float32) if empty.mean() > _BEHIND else None
+
     def _composed(self, one: Look, shown: Shown) -> Floats:
+        """A look as it is shown, before what stands behind it: what the picture has where no look shows the
+        scene, or where one of them fills the frame, where this one does not.
+        """
         made = displayed_by(one.radiance, shown)
-        if self.behind is None:
+        behind = self._beyond(one.on_scene) if self.behind is None else self.behind
+        if behind is None:
             return made
-        return np.where(one.on_scene[..., None], made, self.behind).astype(np.float32)
+        return np.where(one.on_scene[..., None], made, behind).astype(np.float32)
 
     def picture(self, ways: Ways) -> Floats:
         """How it looks in some ways, display light (H, W, 3), shown as fits the picture best."""
