@@ -66,19 +66,23 @@ class Budget(LookingTest):
         options.filter(has_text="Fine").click()
         images = page.get_by_role("list", name="Delivered images")
         expect(images.get_by_text("fine-color.png")).to_be_visible()
-        page.get_by_label("Kind of its image files").select_option("jpg")
+        with page.expect_response("**/decisions"):
+            page.get_by_label("Kind of its image files").select_option("jpg")
         expect(images.get_by_text("fine-color.jpg")).to_be_visible()
         loss = page.get_by_label("ΔE that its image files may lose")
-        loss.fill("1.5")
-        loss.press("Enter")
+        expect(loss).to_be_enabled()
+        with page.expect_response("**/decisions"):
+            loss.fill("1.5")
+            loss.press("Enter")
         expect(loss).to_have_value("1.5")
         self.assertEqual(self.files(), {FINE: ("jpg", 1.5), PLAIN: ("png", 0.0)})
         options.filter(has_text="Plain").click(modifiers=["ControlOrMeta"])
-        page.get_by_label("Kind of its image files").select_option("ktx2")
-        expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+        with page.expect_response("**/decisions"):
+            page.get_by_label("Kind of its image files").select_option("ktx2")
         expect(page.get_by_label("Kind of its image files")).to_have_value("ktx2")
         self.assertEqual(self.files(), {FINE: ("ktx2", 0.0), PLAIN: ("ktx2", 0.0)})
-        page.get_by_role("button", name="Undo").click()
+        with page.expect_response("**/undo"):
+            page.get_by_role("button", name="Undo").click()
         expect(page.get_by_label("Kind of its image files")).not_to_have_value("ktx2")
         self.assertEqual(self.files(), {FINE: ("jpg", 1.5), PLAIN: ("png", 0.0)})
 
