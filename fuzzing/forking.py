@@ -19,10 +19,7 @@ from pathlib import Path
 from trasloco import own_process
 from trasloco.errors import Refused
 
-MOST_BYTES, MOST_S, ASLEEP = 2**30, 10.0, 6
-"""What a case may take of memory and of a processor, and how many times as long by the clock: it shares the
-machine.
-"""
+MOST_BYTES, MOST_S = 2**30, 10.0
 _TIRED_MIB = 700.0
 
 
@@ -79,7 +76,7 @@ def outcomes_of(cases: Sequence[Mapping[str, bytes]]) -> Iterator[Outcome]:
 def _ended_it(status: int, seconds: float) -> Outcome:
     """What is told of a case that ended its process."""
     ended_by = os.WTERMSIG(status) if os.WIFSIGNALED(status) else 0
-    hung = ended_by in (signal.SIGALRM, signal.SIGXCPU, signal.SIGPROF)
+    hung = ended_by in (signal.SIGALRM, signal.SIGXCPU)
     return Outcome("hung" if hung else "crashed", f"signal {ended_by}, exit {status >> 8}", seconds)
 
 
@@ -91,11 +88,9 @@ def _serve(cases: Sequence[Mapping[str, bytes]], writing: int) -> None:
         Path("/proc/self/clear_refs").write_text("5")  # the peak counts from here
         most = _figure("VmSize") + MOST_BYTES
         resource.setrlimit(resource.RLIMIT_AS, (most, resource.RLIM_INFINITY))
-        signal.setitimer(signal.ITIMER_PROF, MOST_S)
-        signal.alarm(int(ASLEEP * MOST_S))
+        signal.alarm(int(MOST_S))
         started = time.monotonic()
         end, said = _case(files)
-        signal.setitimer(signal.ITIMER_PROF, 0)
         signal.alarm(0)
         seconds, mib = time.monotonic() - started, _figure("VmHWM") / 2**20
         if mib * 2**20 > MOST_BYTES:

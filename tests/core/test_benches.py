@@ -36,4 +36,4 @@ class Small(TestCase):
                 self.assertGreater(len(rows), 0)
                 for row in rows:
                     self.assertTrue(row["name"] and row["yardstick"], row)
-                    self.assertTrue(math.isfinite(row["ratio"]) and row["figure"] >= 0, row)
+                    self.assertTrue(math.isfinite(row["ratio"]) and row["figure"] > 0, row)

@@ -48,12 +48,12 @@ def _turns(_: object) -> None:
 
 class Watched(TestCase):
     def test_what_does_not_end_is_told_whether_it_works_or_waits(self) -> None:
-        with mock.patch.object(forking, "MOST_S", 0.5):
-            for does, least, most in ((_turns, 0.4, 30.0), (_sleeps, 2.5, 30.0)):
+        with mock.patch.object(forking, "MOST_S", 1.0):
+            for does in (_turns, _sleeps):
                 with mock.patch.object(forking, "whole_move", does):
                     (found,) = forking.outcomes_of([{"given.glb": b""}])
                 self.assertEqual(found.end, "hung")
-                self.assertTrue(least < found.seconds < most, found.seconds)
+                self.assertTrue(0.9 < found.seconds < 4.5, found.seconds)
 
     def test_what_ends_is_no_hang(self) -> None:
         with mock.patch.object(forking, "whole_move", lambda files: None):
