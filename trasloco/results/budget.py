@@ -12,18 +12,18 @@ import numpy as np
 
 from trasloco.decisions.kinds import in_force
 from trasloco.errors import Refused
+from trasloco.light.lightmaps.bake_wish import TARGET as LIGHT
 from trasloco.progress import Progress, part_of, saying, silent
 from trasloco.proof.losing import Losing
-from trasloco.proof.sharing_out import Choice, costs_of
+from trasloco.proof.sharing_out import Choice, costs_of, least
 from trasloco.proof.staging import exposure_of, views_for
 from trasloco.render.picture import Quality, View
-from trasloco.results.budget_steps import ItemKind, Ladder, Rung, Step, counts_of, sizes_of, steps_of
+from trasloco.results.budget_steps import ItemKind, Ladder, Rung, counts_of, sizes_of, steps_of
 from trasloco.results.name import Name, named
 from trasloco.results.route import Route
-from trasloco.results.weights import RESOURCES, Weights, weights_of
+from trasloco.results.weights import RESOURCES, Weights, weights_of, whole_of
 from trasloco.scene.model import Decision
 
-LIGHT = "lightmaps"
 ROOMS, LEAST_MIB = (1 / 2, 1 / 4, 1 / 8), 0.01
 """The room that lightmaps are tried in, as shares of what they take, and the least, MiB."""
 _NOTHING = (0.0,) * len(RESOURCES)
@@ -70,8 +70,8 @@ class Measured:
     @property
     def least(self) -> tuple[float, ...]:
         """The least of each resource, each by itself."""
-        costs = [np.array([rung.choice.costs for rung in item.rungs]).min(axis=0) for item in self.items]
-        return tuple(float(v) for v in np.sum([self.fixed, *costs], axis=0))
+        items = self.choices()
+        return tuple(fixed + least(items, n) for n, fixed in enumerate(self.fixed))
 
     @property
     def now(self) -> tuple[float, ...]:
@@ -181,26 +181,26 @@ def _of_items(route: Route, whole: Weights, report: Progress) -> tuple[dict[str,
         weights = weights_of(there, whole if step.kind == "mesh" else None)
         measuring = saying(part_of(at, 0.4, 1), "measuring what it loses")
         maps = losing.by_pixel(there.arrival(), measuring)
-        lost = losing.on(maps, "mesh" if step.kind == "mesh" else "images")
+        lost = losing.on(maps, step.kind)
         seen |= {id for id, one in lost.items() if one.seen}
         taken = weights.images if step.kind == "images" else weights.meshes
         for id, decisions in step.wanted.items():
             triangles = int(taken[id][2]) // weights.worn.get(id, 1)
             choice = Choice(taken[id], lost[id].loss if id in lost else 0.0)
-            ladders[id].add(step, Rung(step.told(id, triangles), choice, decisions))
+            ladders[id].add(step.halved, Rung(step.told(id, triangles), choice, decisions), step.as_file)
     return ladders, seen
 
 
 def _of_light(route: Route, plain: Weights, report: Progress) -> Ladder:
     """The choices of lightmaps, baked in ever less room. ``plain``: what is taken without them."""
     steps = len(ROOMS) + 1
-    first = saying(part_of(report, 0, 1 / steps), "baking lightmaps without limits")
-    route.baked(first)
-    losing = losing_of(route, first)
+    first = part_of(report, 0, 1 / steps)
+    route.baked(saying(part_of(first, 0, 0.8), "baking lightmaps without limits"))
+    losing = losing_of(route, saying(part_of(first, 0.8, 1), "drawing what arrives with them"))
     trial, mib = route.only_tried(), route.baked().laid.memory_mib
 
     def taken(there: Route) -> tuple[float, ...]:
-        return tuple(a - b for a, b in zip(weights_of(there).whole, plain.whole, strict=True))
+        return tuple(a - b for a, b in zip(whole_of(there), plain.whole, strict=True))
 
     ladder = Ladder("lightmaps", Rung(f"{mib:.3g} MiB", Choice(taken(route), 0.0)))
     for halved, share in enumerate(ROOMS, 1):
@@ -213,8 +213,7 @@ def _of_light(route: Route, plain: Weights, report: Progress) -> Ladder:
         there.baked(saying(part_of(at, 0, 0.8), f"baking lightmaps in {room:g} MiB"))
         maps = losing.by_pixel(there.arrival(), saying(part_of(at, 0.8, 1), "measuring what it loses"))
         loss = sum(one.loss for one in losing.on(maps, "images").values())
-        step = Step("lightmaps", halved, {LIGHT: (limited,)})
-        ladder.add(step, Rung(f"{room:g} MiB", Choice(taken(there), loss), (limited,)))
+        ladder.add(halved, Rung(f"{room:g} MiB", Choice(taken(there), loss), (limited,)))
     return ladder
 
 

@@ -9,12 +9,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from trasloco.decisions.kinds import in_force
+from trasloco.light.lightmaps.bake_wish import TARGET as LIGHT
 from trasloco.progress import Progress, part_of, saying, silent
 from trasloco.proof.sharing_out import curve, least, loss_of, nearest, shared_out
-from trasloco.results.budget import LIGHT, LIMITS, Measured, losing_of, measured_name, unlimited
+from trasloco.results.budget import LIMITS, Measured, losing_of, measured_name, unlimited
 from trasloco.results.name import Name, named
 from trasloco.results.route import Route
-from trasloco.results.weights import weights_of
+from trasloco.results.weights import whole_of
 from trasloco.scene.model import Decision
 
 _MADE = ("trasloco.results.budget", "trasloco.results.budget_steps", "trasloco.results.budget_shared")
@@ -124,10 +125,10 @@ def tried(route: Route, decisions: Sequence[Decision], report: Progress = silent
         losing = losing_of(whole, saying(part_of(report, 0, 0.4), "drawing what arrives without limits"))
         there = whole.only_tried().otherwise([*whole.decisions, *decisions])
         report(0.4, "delivering what was chosen")
-        weights = weights_of(there)
+        taken = whole_of(there)
         measuring = saying(part_of(report, 0.6, 1), "measuring what it loses")
         lost = losing.on(losing.by_pixel(there.arrival(), measuring), "images").values()
-        return Tried(weights.whole, sum(one.loss for one in lost), math.hypot(*(one.unsure for one in lost)))
+        return Tried(taken, sum(one.loss for one in lost), math.hypot(*(one.unsure for one in lost)))
 
     made: Tried = route.store.get_or_make(tried_name(route, decisions).key, make)
     return made

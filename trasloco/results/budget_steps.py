@@ -43,7 +43,7 @@ class Rung:
 class Step:
     """What is delivered together: ``wanted`` makes each item so. ``sides``: of images, the longest then."""
 
-    kind: ItemKind
+    kind: Literal["images", "mesh"]
     halved: int
     wanted: Mapping[str, tuple[Decision, ...]]
     file: FileAsked | None = None
@@ -53,13 +53,18 @@ class Step:
     def words(self) -> str:
         if self.kind == "mesh":
             return "meshes made coarser"
-        return "images made smaller" if self.file is None else f"images as {file_words(self.file)}"
+        return f"images as {self.as_file}" if self.as_file else "images made smaller"
+
+    @property
+    def as_file(self) -> str:
+        """The kind of file in words, empty for the destination's own."""
+        return file_words(self.file) if self.file is not None else ""
 
     def told(self, id: str, triangles: int) -> str:
         """What an item would be."""
         if self.kind == "mesh":
             return f"{triangles} triangles"
-        return f"{self.sides[id]} a side" + (f", {file_words(self.file)}" if self.file is not None else "")
+        return f"{self.sides[id]} a side" + (f", {self.as_file}" if self.as_file else "")
 
 
 @dataclass
@@ -76,20 +81,19 @@ class Ladder:
         """As it is, then ever smaller, of one size as files of other kinds after what is of its own."""
         return (self.whole, *(rung for _, rung in sorted(self._rungs.items(), key=lambda one: one[0])))
 
-    def add(self, step: Step, rung: Rung) -> None:
+    def add(self, halved: int, rung: Rung, file: str = "") -> None:
         """One more, where it takes less of anything than what was there.
 
         What is smaller yet, or a file of another kind as large, cannot lose less: what seems so is noise.
         """
-        file = file_words(step.file) if step.file is not None else ""
-        larger = self._at.get((step.halved - 1, file))
-        plain = self._at.get((step.halved, "")) if file else None
+        larger = self._at.get((halved - 1, file))
+        plain = self._at.get((halved, "")) if file else None
         floor = max(one.loss for one in (larger, plain, self.whole.choice) if one is not None)
         choice = Choice(rung.choice.costs, max(rung.choice.loss, floor))
-        self._at[step.halved, file] = choice
+        self._at[halved, file] = choice
         beside = (plain if file else larger) or self.whole.choice
         if any(a < b for a, b in zip(choice.costs, beside.costs, strict=True)):
-            self._rungs[step.halved, file] = Rung(rung.words, choice, rung.decisions)
+            self._rungs[halved, file] = Rung(rung.words, choice, rung.decisions)
 
 
 def steps_of(route: Route, sizes: Mapping[str, int], counts: Mapping[str, int]) -> list[Step]:

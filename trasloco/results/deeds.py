@@ -32,7 +32,7 @@ class Deed:
     """Something that one press does.
 
     ``where``, ``words``: of what, and what is done. ``decisions``: what is decided. ``free``: whether it
-    costs neither memory nor triangles nor time. ``bakes``: whether lightmaps are baked again for it.
+    costs neither memory nor triangles.
     """
 
     id: str
@@ -40,7 +40,6 @@ class Deed:
     words: str
     decisions: tuple[Decision, ...]
     free: bool = True
-    bakes: bool = False
 
 
 def deeds_of(route: Route, report: Progress) -> list[Deed]:
@@ -69,7 +68,7 @@ def _bakes(route: Route) -> Iterator[Deed]:
     if not route.wish.wanted or not route.has_light():
         return
     for kind, made in cures(route.baked().faults.found).items():
-        yield Deed(f"bake:{kind}", "Lightmaps", _MENDED[kind], tuple(made), free=False, bakes=True)
+        yield Deed(f"bake:{kind}", "Lightmaps", _MENDED[kind], tuple(made), free=False)
 
 
 def _limits(route: Route) -> Iterator[Deed]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Literal, get_args
 
 from trasloco.fit.memory import arrival_bytes
 from trasloco.fit.model import PlannedImage
@@ -13,7 +14,8 @@ from trasloco.results.route import Route
 from trasloco.scene.geometry import triangle_count
 from trasloco.scene.model import Mesh
 
-RESOURCES = ("memory", "download", "triangles", "bake")
+Resource = Literal["memory", "download", "triangles", "bake"]
+RESOURCES: tuple[Resource, ...] = get_args(Resource)
 """Bytes of images on arrival, bytes of the package, triangles over all parts, seconds of baking lightmaps."""
 _MIB = 2**20
 
@@ -36,7 +38,7 @@ def weights_of(route: Route, before: Weights | None = None) -> Weights:
     arrays.
     """
     package, landed, scene = route.package(), route.landed(), route.reference()
-    plan = landed.plan
+    plan, whole = landed.plan, whole_of(route)
 
     def written(image: PlannedImage) -> int:
         alone = package.files.get(image.path)
@@ -53,15 +55,13 @@ def weights_of(route: Route, before: Weights | None = None) -> Weights:
     meshes = {id: landed.scene.meshes[mesh] for mesh, id in first.items() if mesh in landed.scene.meshes}
     arrays = {id: float(_array_bytes(mesh)) for id, mesh in meshes.items()}
     counts = {id: worn[id] * sum(len(p.indices) for p in mesh.primitives) for id, mesh in meshes.items()}
-    total = float(package.size_bytes)
     download = arrays
     if before is not None:
         smaller = sum(before.arrays.values()) - sum(arrays.values())
-        share = (before.whole[1] - total) / smaller if smaller > 0 else 0.0
+        share = (before.whole[1] - whole[1]) / smaller if smaller > 0 else 0.0
         download = {id: before.arrays[id] - share * (before.arrays[id] - held) for id, held in arrays.items()}
-    light, bake = _of_light(route)
     return Weights(
-        (light + sum(map(arrival_bytes, plan.images)), total, float(triangle_count(landed.scene)), bake),
+        whole,
         images,
         {id: (0.0, download[id], float(counts[id]), 0.0) for id in arrays},
         arrays,
@@ -69,13 +69,15 @@ def weights_of(route: Route, before: Weights | None = None) -> Weights:
     )
 
 
-def bake_seconds(route: Route) -> float:
-    """How long its lightmaps take on this machine, as it was measured of each part."""
-    return _of_light(route)[1]
+def whole_of(route: Route) -> tuple[float, ...]:
+    """What would be delivered as a whole takes, by resource."""
+    landed, (light, bake) = route.landed(), _of_light(route)
+    memory = light + sum(map(arrival_bytes, landed.plan.images))
+    return memory, float(route.package().size_bytes), float(triangle_count(landed.scene)), bake
 
 
 def _of_light(route: Route) -> tuple[float, float]:
-    """Bytes on arrival and seconds of what is baked."""
+    """Bytes on arrival of what is baked, and seconds on this machine, as was measured of each part."""
     if not route.wish.wanted or not route.has_light():
         return 0.0, 0.0
     baked = route.baked()

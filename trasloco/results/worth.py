@@ -9,16 +9,13 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from trasloco.decisions.kinds import on_the_wire
-from trasloco.fit.memory import arrival_bytes
-from trasloco.fit.model import Plan
 from trasloco.progress import Progress, part_of, saying
 from trasloco.proof.apart import Apart
 from trasloco.proof.light_there import in_some_light
 from trasloco.results.deeds import Deed, deeds_of
 from trasloco.results.proving import worst_view
 from trasloco.results.route import Route
-from trasloco.results.weights import bake_seconds
-from trasloco.scene.geometry import triangle_count
+from trasloco.results.weights import whole_of
 from trasloco.scene.model import Decision, Scene
 
 _MIB = 2**20
@@ -26,10 +23,6 @@ _MIB = 2**20
 
 def _with(route: Route, deeds: Sequence[Deed]) -> Route:
     return route.otherwise([*route.decisions, *(d for deed in deeds for d in deed.decisions)])
-
-
-def _bytes(plan: Plan) -> int:
-    return sum(arrival_bytes(image) for image in plan.images)
 
 
 def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> dict[str, Any]:
@@ -46,16 +39,16 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
 
     apart = Apart(lit(reference), view, quality, ev100, part_of(report, 0.5, 0.53))
     whole, noise = apart.of(lit(route.arrival()), part_of(report, 0.53, 0.56))
-    before, triangles = _bytes(route.plan()), triangle_count(route.landed().scene)
-    download = route.package().size_bytes
+    before = whole_of(route)
     told: list[dict[str, Any]] = []
     for number, deed in enumerate(deeds):
         at, end = (0.56 + 0.34 * k / len(deeds) for k in (number, number + 1))
         told_of = saying(part_of(report, at, end), f"{deed.where}: {deed.words.lower()}")
         told_of(0.0, "")
         # What is baked only to be measured does not push out bakes that undo may come back to.
-        there = _with(route.only_tried() if deed.bakes else route, [deed])
+        there = _with(route.only_tried() if route.wish.wanted else route, [deed])
         after, floor = apart.of(lit(there.arrival(told_of)), told_of)
+        memory, download, triangles, bake = whole_of(there)
         told.append(
             {
                 "id": deed.id,
@@ -64,10 +57,10 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
                 "gain": whole - after,
                 "noise": max(noise, floor),
                 "significant": abs(whole - after) > 2 * max(noise, floor),
-                "mib": (_bytes(there.plan()) - before) / _MIB,
-                "download_mib": (there.package().size_bytes - download) / _MIB,
-                "seconds": bake_seconds(there) if deed.bakes else 0.0,
-                "triangles": triangle_count(there.landed().scene) - triangles,
+                "mib": (memory - before[0]) / _MIB,
+                "download_mib": (download - before[1]) / _MIB,
+                "seconds": bake,
+                "triangles": int(triangles - before[2]),
                 "free": deed.free,
                 "decisions": [on_the_wire(d) for d in deed.decisions],
             }

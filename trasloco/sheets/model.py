@@ -81,11 +81,11 @@ class ImageRules(_Strict):
         return Coding(self.basis, self.blocks, self.levels)
 
     def as_files(self, kind: ImageKind, loss: float) -> ImageRules:
-        """The same for files of a kind that it reads too, as that kind is usually coded."""
+        """The same for files of a kind that it reads, which another kind than its own is coded as usual."""
         depth = 8 if kind in _OF_8_BITS else self.depth
         kept = loss if kind in WITH_QUALITIES else 0.0
-        asked = {"kind": kind, "loss": kept, "depth": depth, "basis": "uastc", "blocks": "finest"}
-        return ImageRules(**{**self.model_dump(), **asked, "also": ()})
+        coded = {} if kind == self.kind else {"basis": "uastc", "blocks": "finest"}
+        return ImageRules(**{**self.model_dump(), **coded, "kind": kind, "loss": kept, "depth": depth})
 
     @field_validator("folder")
     @classmethod

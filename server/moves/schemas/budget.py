@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from ninja import Schema
 from pydantic import Field
 
 from trasloco.decisions.kinds import AnyDecision
 from trasloco.results.budget_steps import ItemKind
+from trasloco.results.weights import Resource
 
 
 class Resources(Schema):
@@ -73,7 +74,7 @@ class Found(Schema):
     loss: float
     fits: bool
     stands: Stands | None
-    along: Literal["memory", "download", "triangles", "bake"]
+    along: Resource
     curve: list[OnCurve]
     changes: list[Change]
     kept: list[KeptWhole]
