@@ -19,17 +19,21 @@ class Budget(LookingTest):
         super().setUp()
         self.enterContext(small_budgets())
 
+    def fitted(self) -> None:
+        """The boards on their way, at the Fit stop."""
+        with tempfile.NamedTemporaryFile(suffix=".glb") as file:
+            file.write(write_glb(boards()))
+            file.flush()
+            self.drop([file.name], "plain", "lanterna")
+        self.stop("Fit").click()
+
     def sides(self) -> dict[str, int]:
         plan = Bench(Move.objects.get()).plan()
         return {image.material: max(image.width, image.height) for image in plan.images}
 
     def test_a_limit_is_set_kept_taken_and_undone(self) -> None:
         page = self.page
-        with tempfile.NamedTemporaryFile(suffix=".glb") as file:
-            file.write(write_glb(boards()))
-            file.flush()
-            self.drop([file.name], "plain", "lanterna")
-        self.stop("Fit").click()
+        self.fitted()
         page.get_by_role("button", name="Under a budget").click()
         page.get_by_role("button", name="Measure what can be made smaller").click()
         memory = page.get_by_label("At most, Image memory, MiB")
@@ -57,11 +61,7 @@ class Budget(LookingTest):
 
     def test_files_of_another_kind_are_chosen_for_one_and_for_many(self) -> None:
         page = self.page
-        with tempfile.NamedTemporaryFile(suffix=".glb") as file:
-            file.write(write_glb(boards()))
-            file.flush()
-            self.drop([file.name], "plain", "lanterna")
-        self.stop("Fit").click()
+        self.fitted()
         options = page.get_by_role("listbox", name="Materials").get_by_role("option")
         options.filter(has_text="Fine").click()
         images = page.get_by_role("list", name="Delivered images")

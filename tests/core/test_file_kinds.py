@@ -140,6 +140,13 @@ class Asked(TestCase):
         self.assertEqual(kinds_to_choose(sheet), ("png", "jpg"))
         self.assertEqual(kinds_to_choose(sheet_named("lanterna")), ("png", "jpg", "ktx2"))
 
+    def test_a_kind_asked_of_a_destination_that_has_it_keeps_its_coding(self) -> None:
+        own = changed(sheet_named("lanterna"), {"images.kind": "ktx2", "images.basis": "etc1s"}).images
+        asked = own.as_files("ktx2", 2.0)
+        self.assertEqual((asked.kind, asked.loss, asked.basis), ("ktx2", 2.0, "etc1s"))
+        other = own.as_files("png", 2.0)  # which keeps every code, and is coded in one way
+        self.assertEqual((other.kind, other.loss, other.basis), ("png", 0.0, "uastc"))
+
     def test_a_sheet_says_only_what_its_layout_reads(self) -> None:
         def fault(name: str, *also: str, **images: Any) -> str | None:
             sheet = sheet_named(name)

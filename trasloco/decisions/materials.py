@@ -123,10 +123,14 @@ class FileAsked(TypedDict):
     loss: Annotated[float, Field(ge=0, le=20)]
 
 
+def kind_words(kind: CodedKind) -> str:
+    """What a kind of image file is called."""
+    return {"jpg": "JPEG", "tif": "TIFF", "webp": "WebP"}.get(kind, kind.upper())
+
+
 def file_words(file: FileAsked) -> str:
     """A kind of image file and what it may lose."""
-    kind = {"jpg": "JPEG", "tif": "TIFF", "webp": "WebP"}.get(file["kind"], file["kind"].upper())
-    return kind + (f", ΔE {file['loss']:g} at most" if file["loss"] else "")
+    return kind_words(file["kind"]) + (f", ΔE {file['loss']:g} at most" if file["loss"] else "")
 
 
 class FileKind(

@@ -11,6 +11,7 @@ from server.moves.schemas.materials import InputOut, MaterialOut
 from server.moves.schemas.words import Mark
 from trasloco.decisions.kinds import AnyDecision
 from trasloco.decisions.materials import FileAsked
+from trasloco.sheets.model import CodedKind
 
 
 class PaintOut(Schema):
@@ -166,12 +167,20 @@ class KnownInput(Schema):
     in_destination: bool
 
 
+class KindToChoose(Schema):
+    """A kind of image file. ``loses``: whether it can be made smaller at the cost of looks."""
+
+    kind: CodedKind
+    name: str
+    loses: bool
+
+
 class FitOut(Schema):
     meshes: list[MeshOut]
     sizes: dict[str, int]
     files: dict[str, FileAsked]
     """Kinds of image file that were asked for, by material."""
-    kinds: list[str]
+    kinds: list[KindToChoose]
     """Kinds that can be asked for, its own first; none where no file is of one material."""
     spaces: list[str]
     known: list[KnownInput]

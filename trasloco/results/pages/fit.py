@@ -6,6 +6,7 @@ import math
 from typing import Any
 
 from trasloco.decisions.kinds import in_force, on_the_wire
+from trasloco.decisions.materials import kind_words
 from trasloco.fit.families.sets import Proposal, kind_label
 from trasloco.fit.memory import arrival_bytes, next_smaller, saved_at
 from trasloco.fit.way import kinds_to_choose
@@ -16,6 +17,7 @@ from trasloco.results.pages.inventory import materials_out
 from trasloco.results.route import Route
 from trasloco.scene.repeats import repeat_m
 from trasloco.scene.spaces import SPACES
+from trasloco.sheets.model import WITH_QUALITIES
 from trasloco.shelf import matches, shelf
 from trasloco.summary import plan_json
 
@@ -49,7 +51,10 @@ def fit_out(route: Route) -> dict[str, Any]:
         ],
         "sizes": sizes,
         "files": files,
-        "kinds": kinds_to_choose(route.destination),
+        "kinds": [
+            {"kind": kind, "name": kind_words(kind), "loses": kind in WITH_QUALITIES}
+            for kind in kinds_to_choose(route.destination)
+        ],
         "spaces": list(SPACES),
         "known": known_inputs(route),
         "repeats_m": {

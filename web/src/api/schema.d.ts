@@ -7186,7 +7186,7 @@ export interface components {
                 [key: string]: components["schemas"]["FileAsked"];
             };
             /** Kinds */
-            kinds: string[];
+            kinds: components["schemas"]["KindToChoose"][];
             /** Spaces */
             spaces: string[];
             /** Known */
@@ -7211,6 +7211,21 @@ export interface components {
             measured: boolean;
             /** Version */
             version: string;
+        };
+        /**
+         * KindToChoose
+         * @description A kind of image file. ``loses``: whether it can be made smaller at the cost of looks.
+         */
+        KindToChoose: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "png" | "jpg" | "ktx2" | "dds" | "tif" | "tga" | "webp";
+            /** Name */
+            name: string;
+            /** Loses */
+            loses: boolean;
         };
         /**
          * KnownInput

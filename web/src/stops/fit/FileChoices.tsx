@@ -11,8 +11,6 @@ interface Choosing<F extends Field> {
   onChange: (value: ValueOf<F>) => void;
 }
 
-const WITH_QUALITIES = ["jpg", "ktx2"];
-
 export function SizeChoice({ fit, material, busy, onChange }: Choosing<"largest_side">) {
   const asked = fit.sizes[material];
   return (
@@ -37,13 +35,11 @@ export function SizeChoice({ fit, material, busy, onChange }: Choosing<"largest_
   );
 }
 
-const called = (kind: string) => (kind === "jpg" ? "JPEG" : kind === "tif" ? "TIFF" : kind.toUpperCase());
-
 /** As what kind of file a material's images are written, of those that the destination reads, and what they may lose by it. */
 export function FileChoice({ fit, material, busy, onChange }: Choosing<"file_kind">) {
   const asked = fit.files[material] ?? null;
   const [own, ...others] = fit.kinds;
-  const kinds = own !== undefined && WITH_QUALITIES.includes(own) ? fit.kinds : others;
+  const kinds = own?.loses ? fit.kinds : others;
   if (own === undefined || kinds.length === 0) return null;
   type Kind = NonNullable<ValueOf<"file_kind">>["kind"];
   return (
@@ -58,14 +54,14 @@ export function FileChoice({ fit, material, busy, onChange }: Choosing<"file_kin
           onChange(event.target.value ? { kind: event.target.value as Kind, loss: 0 } : null)
         }
       >
-        <option value="">{called(own)}, as it asks</option>
-        {kinds.map((kind) => (
+        <option value="">{own.name}, as it asks</option>
+        {kinds.map(({ kind, name }) => (
           <option key={kind} value={kind}>
-            as {called(kind)}
+            as {name}
           </option>
         ))}
       </select>
-      {asked !== null && WITH_QUALITIES.includes(asked.kind) && (
+      {asked !== null && fit.kinds.some(({ kind, loses }) => loses && kind === asked.kind) && (
         <>
           <span title="In the mean over texels, measured on the written file">may lose ΔE</span>
           <NumberField
