@@ -6,6 +6,7 @@ import re
 import subprocess
 import sys
 import time
+from collections.abc import Mapping
 from unittest import TestCase, mock
 
 import numpy as np
@@ -59,6 +60,22 @@ class Watched(TestCase):
         with mock.patch.object(forking, "whole_move", lambda files: None):
             found = list(forking.outcomes_of([{"given.glb": b""}] * 3))
         self.assertEqual([one.end for one in found], ["made"] * 3)
+
+    def test_memory_of_the_process_that_forks_is_no_flood_and_memory_of_a_case_is(self) -> None:
+        def holds(files: Mapping[str, bytes]) -> None:
+            np.ones(int(files["given.glb"]) << 20, np.uint8)
+
+        before = np.ones(300 << 20, np.uint8)
+        with (
+            mock.patch.object(forking, "MOST_BYTES", 200 << 20),
+            mock.patch.object(forking, "whole_move", holds),
+        ):
+            found = list(
+                forking.outcomes_of([{"given.glb": b"20"}, {"given.glb": b"190"}, {"given.glb": b"300"}])
+            )
+        self.assertEqual([one.end for one in found], ["made", "made", "crashed"])  # the last is not given it
+        self.assertLess(found[1].mib, 200)
+        self.assertEqual(before[-1], 1)
 
 
 def changed(data: bytes, change: object) -> bytes:
