@@ -117,6 +117,10 @@ def _nearest_batch(
         distances[i] = floats[8]
 
 
+_ALONE = 4096
+"""Up to so many rays are traced sooner by one thread than others are started."""
+
+
 def nearest(
     scene: RayScene, origins: npt.NDArray[np.float32], directions: npt.NDArray[np.float32], threads: int = 2
 ) -> tuple[npt.NDArray[np.int32], npt.NDArray[np.float32]]:
@@ -130,6 +134,7 @@ def nearest(
     """
     triangles = np.empty(len(origins), np.int32)
     distances = np.empty(len(origins), np.float32)
+    threads = threads if len(origins) > _ALONE else 1
     starts = np.linspace(0, len(origins), threads + 1).astype(int)
 
     def run(k: int) -> None:
@@ -146,6 +151,9 @@ def nearest(
             distances[part],
         )
 
+    if threads == 1:
+        run(0)
+        return triangles, distances
     with ThreadPoolExecutor(threads) as pool:
         list(pool.map(run, range(threads)))
     return triangles, distances

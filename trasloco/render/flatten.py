@@ -14,7 +14,8 @@ from trasloco.rays.embree import RayScene
 from trasloco.render.areas import with_glowing_areas
 from trasloco.render.arrays import FlatScene, SceneArrays
 from trasloco.render.closures.tables import albedos
-from trasloco.render.columns import EMISSION
+from trasloco.render.coincident import held_apart
+from trasloco.render.columns import EMISSION, SOLID, TWO_SIDED
 from trasloco.render.flat_lights import (
     LAMPS,
     REST,
@@ -243,6 +244,8 @@ def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "toge
         joined("triangles", 3, np.int64),
         joined("material", 0, np.int32),
     )
+    one_sided = (table[:, TWO_SIDED] == 0) & (table[:, SOLID] == 0)
+    positions = held_apart(positions, triangles, one_sided[triangle_material])
     arrays = SceneArrays(
         positions,
         joined("normals", 3, np.float32),

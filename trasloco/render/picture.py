@@ -129,6 +129,7 @@ def views_of(scene: Scene) -> list[View]:
             camera.lens_radius_m,
             camera.focus_m or 1.0,
             aspect=camera.aspect or 0.0,
+            shift=camera.shift,
         )
         for node in scene.nodes.values()
         if (camera := scene.cameras.get(node.camera or "")) is not None
