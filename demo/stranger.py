@@ -17,7 +17,8 @@ from scipy.spatial.transform import Rotation
 from trasloco.gauge.around import MIRROR, radiance_from
 from trasloco.gauge.boards import boards
 from trasloco.gauge.expected import Expected, cropped, drawn, lit_as_asked, places_in, window
-from trasloco.gauge.lines import LINES, Line, of_board, within
+from trasloco.gauge.line import Line
+from trasloco.gauge.lines import LINES, of_board, within
 from trasloco.gauge.numbers import mirrored_in
 from trasloco.gauge.packing import GaugePackage, packed
 from trasloco.outside.bends import BY_KEY, Bending, roughness_raised

@@ -152,6 +152,8 @@ def _camera(
     if camera.focus_m:
         yield Bend("a camera's focus", items, seen(focus_m=camera.focus_m * 1.02))
         yield Bend("a camera's f-stop", items, seen(f_stop=(camera.f_stop or 1.0) * 1.02))
+    if any(camera.shift):
+        yield Bend("a camera's shifted frame", items, seen(shift=(camera.shift[0] + 0.01, camera.shift[1])))
     yield Bend("a camera gone", items, _noded(arrival, replace(node, camera=None)))
 
 

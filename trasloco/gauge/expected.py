@@ -8,9 +8,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from trasloco.gauge import layout
+from trasloco.gauge.alpha_places import place_of
 from trasloco.gauge.build import Board, cell_of
 from trasloco.gauge.kinds import holds
-from trasloco.gauge.lines import Line, of_board, within
+from trasloco.gauge.line import Line
+from trasloco.gauge.lines import of_board, within
 from trasloco.gauge.packing import GaugePackage
 from trasloco.outside.showing import Floats
 from trasloco.progress import Progress, silent
@@ -140,6 +142,8 @@ def expected(
 def _there(line: Line, scene: Scene) -> bool:
     """Whether the files hold what a line is about."""
     if line.kept and not all(holds(scene, cell) for cell in line.cells):
+        return False
+    if line.alpha is not None and place_of(scene, line.cells) != line.alpha:
         return False
     worn = [m for m in scene.materials.values() if cell_of(m.name) in line.cells]
     return not line.needs or any(line.needs in material.inputs for material in worn)

@@ -25,7 +25,8 @@ def folder_of(board: Board) -> str:
 
 def steps_for(package: GaugePackage, sheet: Sheet) -> list[str]:
     """What to do with one board, in order."""
-    plain = sheet.model_copy(update={"after_effects": []})  # for all boards at once, see AT_ALL
+    # What is switched off is told for all boards at once, see AT_ALL.
+    plain = sheet.model_copy(update={"after_effects": [], "materials": package.sheet.materials})
     return [
         *steps_of(package.files, package.said, plain),
         "Start from an empty scene: no lamp, no surroundings and no camera but those that come with it.",

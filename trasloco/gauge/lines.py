@@ -1,139 +1,34 @@
-"""What a gauge tells of a program, line by line: the readings that are told apart, and in which cells.
-
-A reading is a way in which a program may take what the files say. ``bend`` is the board as it would look
-then.
-"""
+"""What a gauge tells of a program, line by line."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass, replace
-from typing import Any, Literal
+from dataclasses import replace
 
 import numpy as np
 
+from trasloco.gauge.alpha_places import AlphaPlace
 from trasloco.gauge.around import SHADE
+from trasloco.gauge.bendings import (
+    alpha,
+    alpha_turned,
+    both_sides,
+    image_turned,
+    inputs,
+    lights,
+    textures,
+    without,
+)
 from trasloco.gauge.build import cell_of
 from trasloco.gauge.kinds import DEEP, KINDS, kind_cell
+from trasloco.gauge.ladders import BEHIND
 from trasloco.gauge.lamps import BACK_Z, POINTS, cell_place_of
 from trasloco.gauge.layout import DISTANCE
+from trasloco.gauge.line import Line, Reading, Shading
 from trasloco.gauge.steps import PER_CELL, STEPS
-from trasloco.gauge.tones import BEHIND, ODD, TALL
+from trasloco.gauge.tones import ODD, TALL
 from trasloco.outside.bends import BY_KEY, Bending, roughness_raised
 from trasloco.outside.showing import Floats
-from trasloco.scene.lit import Light
-from trasloco.scene.model import AlphaMode, Doubles, Material, Scene, Texture
-
-Shading = Callable[[Floats, Doubles, str], Floats]
-"""A cell's light (H, W, 3) as it would be, from it, the places (H, W, 2) on the board under it against the
-cell's middle, and the cell's key."""
-
-
-@dataclass(frozen=True)
-class Reading:
-    """One way of taking a line: what it is called in a sheet, in words, and how the cells look then.
-
-    Without ``bend`` and ``shade``: as the files say. ``flat``: the cell shows one colour, whichever.
-    ``over``: what stands behind, in nit, is blended with what is shown of the sheet, not with its light;
-    alpha grows to the right.
-    """
-
-    value: Any
-    words: str
-    bend: Bending | None = None
-    shade: Shading | None = None
-    flat: bool = False
-    over: tuple[float, float, float] | None = None
-
-
-@dataclass(frozen=True)
-class Line:
-    """A line: its key, the sheet's line that it fills (or none), words, the board and the cells that show it.
-
-    ``light``: whose light the cells are in; that of lamps of their own and of the surroundings is found
-    for each cell first. ``also``: cells that look
-    otherwise too, and are not compared. ``needs``: an input that has to be in the files for them to say
-    anything. ``kept``: whether its cell's image has to be there in its own kind.
-    """
-
-    key: str
-    path: str
-    label: str
-    board: str
-    cells: tuple[str, ...]
-    readings: tuple[Reading, ...]
-    light: Literal["sun", "lamp", "surroundings"] = "sun"
-    also: tuple[str, ...] = ()
-    needs: str = ""
-    kept: bool = False
-
-
-def _changed(change: Callable[[Material], Material]) -> Bending:
-    return lambda scene: replace(scene, materials={id: change(m) for id, m in scene.materials.items()})
-
-
-def _textures(**fields: Any) -> Bending:
-    def other(texture: Texture) -> Texture:
-        return replace(texture, **fields)
-
-    return _changed(
-        lambda m: replace(m, inputs={name: given.retextured(other) for name, given in m.inputs.items()})
-    )
-
-
-def _inputs(**values: Any) -> Bending:
-    """Inputs set to numbers, where a material has them; None takes them away."""
-
-    def change(material: Material) -> Material:
-        made = dict(material.inputs)
-        for name, value in values.items():
-            if name in made and value is None:
-                del made[name]
-            elif name in made:
-                made[name] = replace(made[name], factor=value, texture=None)
-        return replace(material, inputs=made)
-
-    return _changed(change)
-
-
-def _without(*names: str) -> Bending:
-    return _inputs(**dict.fromkeys(names))
-
-
-def _lights(change: Callable[[Light], Light]) -> Bending:
-    return lambda scene: replace(scene, lights={id: change(light) for id, light in scene.lights.items()})
-
-
-def _alpha(of: AlphaMode, drawn: AlphaMode) -> Bending:
-    """Materials with an opacity that is meant in one way, drawn in another."""
-
-    def change(material: Material) -> Material:
-        meant = material.alpha_mode == of and "opacity" in material.inputs
-        return replace(material, alpha_mode=drawn) if meant else material
-
-    return _changed(change)
-
-
-def _alpha_turned(of: AlphaMode) -> Bending:
-    """Their images of opacity read the other way round."""
-    return _image_turned("opacity", lambda material: material.alpha_mode == of)
-
-
-def _image_turned(name: str, which: Callable[[Material], bool] = lambda material: True) -> Bending:
-    """The image of an input read the other way round; its number stays."""
-
-    def change(material: Material) -> Material:
-        given = material.inputs.get(name)
-        if given is None or given.texture is None or not which(material):
-            return material
-        turned = replace(given, texture=replace(given.texture, invert=not given.texture.invert))
-        return replace(material, inputs={**material.inputs, name: turned})
-
-    return _changed(change)
-
-
-def _both_sides(on: bool) -> Bending:
-    return _changed(lambda m: replace(m, double_sided=on))
+from trasloco.scene.model import Doubles, Scene
 
 
 def _fading(power: float) -> Shading:
@@ -184,6 +79,39 @@ def _kept(what: str, key: str) -> Line:
     return Line(key, "", what, "shine", (key,), _TAKEN, kept=True)
 
 
+_CUT = (
+    Reading("mask", "is cut out"),
+    Reading("blend", "is blended instead", alpha("mask", "blend")),
+    Reading("opaque", "is drawn solid", alpha("mask", "opaque")),
+    Reading("turned", "is cut out the other way round", alpha_turned("mask")),
+)
+_BLENDED = (
+    Reading("blend", "is blended"),
+    Reading(
+        "blend", "is blended after the tone curve, as it is shown", alpha("blend", "opaque"), over=BEHIND
+    ),
+    Reading("mask", "is cut out instead", alpha("blend", "mask")),
+    Reading("opaque", "is drawn solid", alpha("blend", "opaque")),
+    Reading("turned", "is blended the other way round", alpha_turned("blend")),
+)
+
+
+def _elsewhere(place: AlphaPlace, words: str) -> tuple[Line, Line]:
+    """Alpha in the place where the sheet has none, cut and blended."""
+    return (
+        Line(f"cut{place}", "", f"What is cut out by {words}", "shine", ("cutelse",), _CUT, alpha=place),
+        Line(
+            f"blended{place}",
+            "",
+            f"What is blended by {words}",
+            "shine",
+            ("blendedelse",),
+            _BLENDED,
+            alpha=place,
+        ),
+    )
+
+
 POWERS = (0.5, 0.7, 1.0, 1.4, 2.0)
 """What roughness may be raised to; what lies between is found between them."""
 
@@ -196,30 +124,23 @@ LINES: tuple[Line, ...] = (
     ),
     _tone(
         "cut", "", "What is cut out", ("cut",),
-        Reading("mask", "is cut out"),
-        Reading("blend", "is blended instead", _alpha("mask", "blend")),
-        Reading("opaque", "is drawn solid", _alpha("mask", "opaque")),
-        Reading("turned", "is cut out the other way round", _alpha_turned("mask")),
+        *_CUT,
     ),
     _tone(
         "blended", "", "What is blended", ("blended",),
-        Reading("blend", "is blended"),
-        Reading("blend", "is blended after the tone curve, as it is shown", _alpha("blend", "opaque"), over=BEHIND),
-        Reading("mask", "is cut out instead", _alpha("blend", "mask")),
-        Reading("opaque", "is drawn solid", _alpha("blend", "opaque")),
-        Reading("turned", "is blended the other way round", _alpha_turned("blend")),
+        *_BLENDED,
     ),
     _tone(
         "solid", "", "An alpha that nobody asked for", ("solid",),
         Reading("opaque", "is passed over"),
-        Reading("blend", "is blended all the same", _alpha("opaque", "blend")),
-        Reading("mask", "is cut out all the same", _alpha("opaque", "mask")),
+        Reading("blend", "is blended all the same", alpha("opaque", "blend")),
+        Reading("mask", "is cut out all the same", alpha("opaque", "mask")),
     ),
     _tone(
         "sides", "materials.two_sided", "Backs of faces", ("behind", "bothsides"),
         Reading("flag", "are drawn where the material says so"),
-        Reading("always", "are always drawn", _both_sides(True)),
-        Reading("never", "are never drawn", _both_sides(False)),
+        Reading("always", "are always drawn", both_sides(True)),
+        Reading("never", "are never drawn", both_sides(False)),
     ),
     _tone(
         "paint", "materials.vertex_color", "Vertex colours", ("painted", "paintedover"),
@@ -243,21 +164,21 @@ LINES: tuple[Line, ...] = (
     ),
     _tone(
         "placed", "materials.texture_transform", "Images placed anew", ("placed",),
-        *_read("lie where they are placed", "lie unplaced", _textures(offset=(0.0, 0.0), rotation_rad=0.0, scale=(1.0, 1.0))),
+        *_read("lie where they are placed", "lie unplaced", textures(offset=(0.0, 0.0), rotation_rad=0.0, scale=(1.0, 1.0))),
     ),
     _tone(
         "secondset", "", "The second UV set", ("secondset",),
-        *_read("is used", "is passed over for the first", _textures(uv_set=0)),
+        *_read("is used", "is passed over for the first", textures(uv_set=0)),
     ),
     _tone(
         "wraps", "materials.wraps", "Beyond the border of an image", ("repeated", "held"),
         Reading("any", "it is repeated, or held, as the files say"),
-        Reading("repeat", "it is always repeated", _textures(wrap=("repeat", "repeat"))),
-        Reading("clamp", "it is always held", _textures(wrap=("clamp", "clamp"))),
+        Reading("repeat", "it is always repeated", textures(wrap=("repeat", "repeat"))),
+        Reading("clamp", "it is always held", textures(wrap=("clamp", "clamp"))),
     ),
     Line(
         "strength", "materials.inputs.emission_strength", "Strength of emission", "tones", ("strength",),
-        _read("is read", "is passed over", _inputs(emission_strength=(1.0,))),
+        _read("is read", "is passed over", inputs(emission_strength=(1.0,))),
         also=("shining", *(f"ramp{k + 1}" for k in range(STEPS // PER_CELL))),
     ),
     _taken(f"{ODD[0]} x {ODD[1]}", f"size{ODD[0]}"),
@@ -270,7 +191,7 @@ LINES: tuple[Line, ...] = (
         "roughimage", "", "Images of roughness", ("roughimage",),
         Reading("linear", "are read as numbers"),
         Reading("srgb", "are read as colour", BY_KEY["roughness as colour"].bend),
-        Reading("turned", "are read as gloss", _image_turned("roughness")),
+        Reading("turned", "are read as gloss", image_turned("roughness")),
     ),
     _shine(
         "channels", "", "Roughness and metalness in one image", ("channels",),
@@ -279,15 +200,15 @@ LINES: tuple[Line, ...] = (
     ),
     _shine(
         "specular", "materials.inputs.specular", "Specular", ("specular0", "specular50"),
-        *_read("is read", "is passed over", _inputs(specular=(1.0,))),
+        *_read("is read", "is passed over", inputs(specular=(1.0,))),
     ),
     _shine(
         "index", "materials.inputs.ior", "Index of refraction", ("index120", "index200"),
-        *_read("is read", "is passed over", _inputs(ior=(1.5,))),
+        *_read("is read", "is passed over", inputs(ior=(1.5,))),
     ),
     _shine(
         "speculartint", "materials.inputs.specular_color", "Colour of specular", ("speculartint",),
-        *_read("is read", "is passed over", _inputs(specular_color=(1.0, 1.0, 1.0))),
+        *_read("is read", "is passed over", inputs(specular_color=(1.0, 1.0, 1.0))),
     ),
     _shine(
         "coat", "materials.inputs.clearcoat", "Clear coat", ("coat",),
@@ -299,16 +220,18 @@ LINES: tuple[Line, ...] = (
     ),
     _shine(
         "anisotropy", "materials.inputs.anisotropy", "Anisotropy", ("stretched",),
-        *_read("is read", "is passed over", _inputs(anisotropy=None)),
+        *_read("is read", "is passed over", inputs(anisotropy=None)),
     ),
     _shine(
         "subsurface", "materials.inputs.subsurface", "Subsurface", ("skin",),
-        *_read("lets light in and out again", "is passed over", _without("subsurface", "subsurface_color", "subsurface_radius")),
+        *_read("lets light in and out again", "is passed over", without("subsurface", "subsurface_color", "subsurface_radius")),
     ),
     _shine(
         "film", "materials.inputs.iridescence", "Thin film", ("film",),
-        *_read("is read", "is passed over", _without("iridescence", "iridescence_ior", "iridescence_thickness")),
+        *_read("is read", "is passed over", without("iridescence", "iridescence_ior", "iridescence_thickness")),
     ),
+    *_elsewhere("fourth", "the colour's fourth channel"),
+    *_elsewhere("own", "an image of its own"),
     _kept("An image of 16 bits a channel", DEEP),
     *(_kept(f"An image in {kind.upper()}", kind_cell(kind)) for kind in KINDS),
     _shine(
@@ -324,22 +247,22 @@ LINES: tuple[Line, ...] = (
     _lamp(
         "cone", "lights.cone", "The edge of a spot", ("spot",),
         Reading("inner and outer", "is soft between its two angles"),
-        Reading("outer only", "is hard at the outer angle", _lights(lambda one: replace(one, inner_cone_rad=one.outer_cone_rad * 0.999))),
-        Reading("from the middle", "is soft from the middle on", _lights(lambda one: replace(one, inner_cone_rad=0.0))),
-        Reading("whole angle", "is at half the outer angle: that is taken for the whole one", _lights(lambda one: replace(one, inner_cone_rad=one.inner_cone_rad / 2, outer_cone_rad=one.outer_cone_rad / 2))),
+        Reading("outer only", "is hard at the outer angle", lights(lambda one: replace(one, inner_cone_rad=one.outer_cone_rad * 0.999))),
+        Reading("from the middle", "is soft from the middle on", lights(lambda one: replace(one, inner_cone_rad=0.0))),
+        Reading("whole angle", "is at half the outer angle: that is taken for the whole one", lights(lambda one: replace(one, inner_cone_rad=one.inner_cone_rad / 2, outer_cone_rad=one.outer_cone_rad / 2))),
     ),
     _lamp(
         "shadows", "lights.shadows", "Shadows of lamps", ("post",),
         Reading(True, "are there"),
-        Reading(False, "are not there", _lights(lambda one: replace(one, shadows=False))),
+        Reading(False, "are not there", lights(lambda one: replace(one, shadows=False))),
     ),
     _lamp(
         "sizes", "lights.sizes", "The size of a lamp", ("ballpost",),
-        *_read("makes its shadow soft", "is passed over", _lights(lambda one: replace(one, radius_m=0.0))),
+        *_read("makes its shadow soft", "is passed over", lights(lambda one: replace(one, radius_m=0.0))),
     ),
     _lamp(
         "lampcolor", "", "The colour of a lamp", ("colored",),
-        *_read("is read", "is passed over", _lights(lambda one: replace(one, color=(1.0, 1.0, 1.0)))),
+        *_read("is read", "is passed over", lights(lambda one: replace(one, color=(1.0, 1.0, 1.0)))),
     ),
     Line(
         "occlusion", "", "Occlusion under surroundings", "around", ("occlusion",),

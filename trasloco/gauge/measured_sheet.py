@@ -6,13 +6,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 from typing import Any
 
 import numpy as np
 
 from trasloco.errors import Refused
+from trasloco.gauge.alpha_places import PLACES, sets_elsewhere
 from trasloco.gauge.curve import Measured
 from trasloco.gauge.kinds import DEEP, KINDS, kind_cell
 from trasloco.gauge.lengths import SHRINK
@@ -81,7 +82,7 @@ def sheet_of(base: Sheet, name: str, found: Readings, rod: float | None = None) 
             made.take_input(line)
         elif line.path:
             made.take(line.path, line.value, line)
-        elif not line.key.startswith("size") and not BY_LINE[line.key].kept:
+        elif not line.key.startswith("size") and not BY_LINE[line.key].kept and not BY_LINE[line.key].alpha:
             made.mean(line)
     _alpha(made, told)
     _images(made, told)
@@ -141,17 +142,38 @@ class _Making:
         if str(BY_LINE[line.key].readings[0].value) != str(line.value):
             self.readings[line.key] = str(line.value)
 
+    def forget(self, key: str) -> None:
+        """Of how a line is taken, nothing was seen after all."""
+        self.measured.pop(f"meanings.readings.{key}", None)
+        self.readings.pop(key, None)
+
 
 def _alpha(made: _Making, told: Mapping[str, Told]) -> None:
-    both = [told[key] for key in _MODES if key in told]
-    if not both:
+    if not any(key in told for key in _MODES):
         return
+    found = {key: told.get(key) for key in _MODES}
+    if not any(_drawn(line) for line in found.values()):
+        # Not where the sheet has it: is it read in the other place?
+        other = {key: told[f"{key}{at}"] for key in _MODES for at in PLACES if f"{key}{at}" in told}
+        sets = sets_elsewhere(made.sheet) if any(map(_drawn, other.values())) else None
+        if sets is not None:
+            made.set("materials.sets", sets, min(line.confidence for line in other.values()))
+            # Nothing of what was seen in the old place is so in the new one.
+            found = {key: other.get(key) for key in _MODES}
+            for key, seen in found.items():
+                made.forget(key)
+                if seen is not None:
+                    made.mean(replace(seen, key=key))
     modes = ["opaque"]
     for key, mode in _MODES.items():
-        line = told.get(key)
+        line = found[key]
         drawn = mode in made.sheet.materials.alpha if line is None else line.value != "opaque"
         modes += [mode] if drawn else []
-    made.set("materials.alpha", modes, min(line.confidence for line in both))
+    made.set("materials.alpha", modes, min(line.confidence for line in found.values() if line is not None))
+
+
+def _drawn(line: Told | None) -> bool:
+    return line is not None and line.value != "opaque"
 
 
 def _images(made: _Making, told: Mapping[str, Told]) -> None:

@@ -11,6 +11,7 @@ from trasloco.destinations.importer import import_package
 from trasloco.errors import Refused
 from trasloco.fit.carry import carry_out
 from trasloco.fit.planning import plan_move
+from trasloco.gauge.alpha_places import by_alpha_elsewhere
 from trasloco.gauge.build import Board
 from trasloco.gauge.kinds import with_kinds_kept
 from trasloco.handover.packing import pack_files
@@ -51,11 +52,12 @@ room.
 
 @dataclass(frozen=True)
 class GaugePackage:
-    """One board as it is handed over: its files, and the scene that they say."""
+    """One board as it is handed over: its files, the scene that they say, and the sheet they are written by."""
 
     board: Board
     files: dict[str, bytes]
     said: Scene
+    sheet: Sheet
 
 
 def opened(sheet: Sheet) -> Sheet:
@@ -122,8 +124,8 @@ def packed(board: Board, sheet: Sheet) -> GaugePackage:
             sheet.name,
             "Choose another layout of the same program for it.",
         )
-    wide, source = opened(sheet), sheet_named("plain", "source")
-    plan = plan_move(board.scene, source, wide, ())
-    carried = carry_out(board.scene, with_kinds_kept(plan, board.scene, wide), wide)
+    meant, wide = by_alpha_elsewhere(board.scene, opened(sheet))
+    plan = plan_move(meant, sheet_named("plain", "source"), wide, ())
+    carried = carry_out(meant, with_kinds_kept(plan, meant, wide), wide)
     files = pack_files(carried, wide).files
-    return GaugePackage(board, files, import_package(files, wide))
+    return GaugePackage(board, files, import_package(files, wide), wide)

@@ -9,6 +9,7 @@ import numpy as np
 
 from trasloco.gauge.build import Board, Builder, ball, image_input
 from trasloco.gauge.kinds import DEEP, KINDS, kind_cell
+from trasloco.gauge.ladders import ELSEWHERE, see_through
 from trasloco.gauge.steps import PATCH, corner, reference_steps, sunlight
 from trasloco.gauge.tones import GREYS
 from trasloco.scene.transforms import compose
@@ -58,6 +59,7 @@ def shine() -> Board:
         iridescence_thickness=(420.0,),
     )
     _kinds(board)
+    see_through(board, ELSEWHERE)
     sunlight(board)
     return board.done()
 

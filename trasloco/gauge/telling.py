@@ -12,7 +12,7 @@ from scipy import ndimage
 from trasloco.gauge.curve import Measured
 from trasloco.gauge.expected import HALF_CELL, Expected
 from trasloco.gauge.layout import INSIDE
-from trasloco.gauge.lines import Line, Reading
+from trasloco.gauge.line import Line, Reading
 from trasloco.gauge.numbers import lamp_gain
 from trasloco.gauge.patches import Seen
 from trasloco.outside.showing import Floats, difference

@@ -8,16 +8,15 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.gauge.build import Board, Builder, image_input, panel
+from trasloco.gauge.ladders import see_through
 from trasloco.gauge.steps import PATCH, corner, glow, glowing_steps, ramp_values, reference_steps, sunlight
-from trasloco.scene.model import AlphaMode, Input, Texture
+from trasloco.scene.model import Input, Texture
 from trasloco.scene.transforms import compose
 
 Codes = npt.NDArray[np.uint8]
 GREYS = (0.02, 0.04, 0.08, 0.15, 0.3, 0.5, 0.7, 0.9)
 STORED = ((60, 110, 170), (200, 60, 40), (90, 160, 60), (128, 128, 128))
 SHINING = ((1.6, 0.25, 0.1), (0.2, 1.3, 0.3), (0.15, 0.3, 1.8), (2.4, 1.2, 0.3))
-LADDER, BEHIND = (70, 20, 20), (0.15, 0.5, 0.2)
-"""Codes of sheets with alpha, and the glow in nit of what stands behind them."""
 TALL = (2048, 4096, 8192)
 """Longest sides of images that may be refused; each is a power of two."""
 ODD = (300, 200)
@@ -33,7 +32,7 @@ def tones() -> Board:
     _greys(board)
     _colors(board)
     _relief(board)
-    _see_through(board)
+    see_through(board, {"cut": "mask", "blended": "blend", "solid": "opaque"})
     _sides(board)
     _paint(board)
     _placing(board)
@@ -93,23 +92,6 @@ def _relief(board: Builder) -> None:
         x, y = board.cell(key)
         relief = image_input(board.image(key, dome(green_up=up)))
         board.panel(key, board.material(key, base_color=(0.5,) * 3, normal=relief), x, y)
-
-
-def _see_through(board: Builder) -> None:
-    """Alpha that grows to the right, before a sheet that glows: cut out, blended, and not asked for."""
-    side = 64
-    texels = np.empty((side, side, 4), np.uint8)
-    texels[..., :3] = LADDER
-    texels[..., 3] = np.round(np.linspace(0, 255, side))[None]
-    kept = board.image("ladder", texels)
-    modes: dict[str, AlphaMode] = {"cut": "mask", "blended": "blend", "solid": "opaque"}
-    for key, mode in modes.items():
-        x, y = board.cell(key)
-        wears = board.material(
-            key, mode, base_color=image_input(kept, encoding="srgb"), opacity=image_input(kept, "a")
-        )
-        board.panel(key, wears, x, y)
-        board.panel(key, glow(board, key, BEHIND), x, y, z=-0.03)
 
 
 def _sides(board: Builder) -> None:

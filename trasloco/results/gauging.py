@@ -21,6 +21,7 @@ from trasloco.gauge.handing import AT_ALL, files_of, steps_for
 from trasloco.gauge.layout import marks_seen
 from trasloco.gauge.lengths import in_words as in_words_of_lengths
 from trasloco.gauge.lengths import times_too_long
+from trasloco.gauge.lines import BY_LINE
 from trasloco.gauge.marks import placed
 from trasloco.gauge.meant import KINDS, in_words
 from trasloco.gauge.measured_sheet import BY_HAND, GAUGED, came_in, sheet_of
@@ -167,7 +168,9 @@ def _mark_level(picture: Floats) -> float:
 
 def _told(found: Readings) -> tuple[dict[str, Any], dict[str, bytes]]:
     evidence: dict[str, bytes] = {}
-    lines = [_line(line, evidence) for line in found.lines]
+    # Alpha in a place that a layout has not is nothing to tell of.
+    told = [line for line in found.lines if line.state != "not seen" or BY_LINE[line.key].alpha is None]
+    lines = [_line(line, evidence) for line in told]
     curve = found.curve
     lies = found.surroundings
     return {
