@@ -5,17 +5,24 @@ kept in pictures of another shape.
 from __future__ import annotations
 
 import math
+import tempfile
 from dataclasses import replace
+from pathlib import Path
+from typing import Any
 from unittest import TestCase
 
 import numpy as np
+from pxr import Usd, UsdGeom
 
+from tests.core.test_usd_files import stage_bytes
 from tests.making import material, quad, scene, sky
 from trasloco import move
 from trasloco.decisions.carrying_out import mended
 from trasloco.fit.lights import cameras_of
+from trasloco.formats.receive import receive
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, render, views_of
+from trasloco.render.seen import seen_by
 from trasloco.scene.lit import Camera, Environment
 from trasloco.scene.model import Decision, Node, Scene
 from trasloco.scene.transforms import compose, looking
@@ -129,6 +136,62 @@ class Lenses(TestCase):
         ).cameras["camera:c"]
         self.assertEqual((made.focus_m, made.f_stop, made.aspect), (2.0, 4.0, None))
         self.assertAlmostEqual(math.degrees(made.yfov_rad), 40.0)
+
+
+class Shifted(TestCase):
+    """Frames that lie off the middle that the lens looks at."""
+
+    SHIFT = (0.2, -0.1)  # to the right, and up
+
+    def corners(self, given: Scene) -> np.ndarray:
+        """Tangents right and up of the frame's lower left and upper right corner, as pictures are drawn."""
+        (view,) = views_of(given)
+        looks = seen_by(flatten(given).rays, view, 600, 400).looks
+        inside = looks[[-1, 0], [0, -1]] @ np.linalg.inv(view.matrix[:3, :3]).T
+        return np.asarray(inside[:, :2] / -inside[:, 2:])
+
+    def test_what_usd_says_of_them_is_what_is_drawn(self) -> None:
+        """UsdGeomCamera: offsets of the aperture, by USD's own frustum (one metre before the eye)."""
+        given = filmed(shift=self.SHIFT)
+        for name in ("fornace", "plancia"):
+            sheet = sheet_named(name)
+            self.assertEqual([c.mark for c in cameras_of(given, sheet)], ["exact"])
+            package = move.package(move.carry(given, move.plan(given, PLAIN, sheet), sheet), sheet)
+            files = package.files
+            with tempfile.TemporaryDirectory() as folder:
+                for path, data in files.items():
+                    there = Path(folder, path)
+                    there.parent.mkdir(parents=True, exist_ok=True)
+                    there.write_bytes(data)
+                main = next(path for path in files if path.endswith((".usda", ".usdc", ".usd")))
+                stage = Usd.Stage.Open(str(Path(folder, main)))
+                lens = next(UsdGeom.Camera(p) for p in stage.Traverse() if p.IsA(UsdGeom.Camera))
+                window = lens.GetCamera().frustum.window
+            wanted = np.array([[*window.min], [*window.max]])
+            np.testing.assert_allclose(self.corners(given), wanted, atol=4e-3, err_msg=name)
+            (camera,) = move.arrive(package, sheet).cameras.values()
+            np.testing.assert_allclose(camera.shift, self.SHIFT, rtol=1e-5)
+
+    def test_where_there_is_no_place_for_them_it_is_told(self) -> None:
+        (told,) = cameras_of(filmed(shift=self.SHIFT), sheet_named("taccuino"))
+        self.assertEqual(told.mark, "close")
+        self.assertIn("looks at its middle", told.text)
+
+    def test_an_aperture_without_a_width_shifts_nothing(self) -> None:
+        def empty(stage: Any) -> None:
+            lens = UsdGeom.Camera.Define(stage, "/Eye")
+            lens.CreateHorizontalApertureAttr(0.0)
+            lens.CreateHorizontalApertureOffsetAttr(3.0)
+
+        (camera,) = receive({"s.usda": stage_bytes(".usda", empty)}).scene.cameras.values()
+        self.assertEqual(camera.shift, (0.0, 0.0))
+
+    def test_one_that_is_made_from_a_picture_keeps_it(self) -> None:
+        place = [float(v) for v in looking((1.0, 2.0, 3.0), (0.0, 0.5, 0.0)).ravel()]
+        shot = {"matrix": place, "yfov_rad": 0.7, "name": "Cut", "aspect": 1.5, "shift": [0.2, -0.1]}
+        made = mended(filmed(), PLAIN, [Decision("camera:made-1", "shot", shot)])
+        self.assertEqual(made.cameras["camera:made-1"].shift, self.SHIFT)
+        self.assertEqual(views_of(made)[1].shift, self.SHIFT)
 
 
 class Framing(TestCase):

@@ -202,6 +202,7 @@ class Layouts(TestCase):
             ("lights.backdrop", True),
             ("lights.environment", True),
             ("cameras.lens", True),
+            ("cameras.shift", True),
             ("structure.layers", True),
             ("structure.frame_rate", True),
             ("lightmaps.direction", True),

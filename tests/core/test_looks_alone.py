@@ -31,6 +31,7 @@ NOTHING_ELSE = {
     "lights.environment": False,
     "cameras.taken": False,
     "cameras.lens": False,
+    "cameras.shift": False,
     "lightmaps.taken": False,
     "lights.backdrop": False,
 }

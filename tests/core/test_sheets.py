@@ -118,6 +118,7 @@ class Words(TestCase):
     def test_lines_that_mean_nothing_in_a_layout_are_not_shown(self) -> None:
         for path, with_it, without in (
             ("package.networks", ("fornace",), ("lanterna", "plancia", "tela")),
+            ("cameras.shift", ("fornace", "plancia"), ("lanterna", "taccuino", "sipario", "tela")),
             (
                 "conventions.space",
                 ("fornace", "plancia", "sipario"),

@@ -247,21 +247,23 @@ def _same_camera(meant: Camera, got: Camera) -> bool:
         got = replace(got, focus_m=None, f_stop=None) if got.lens_radius_m == 0 else got
     for one in fields(Camera):
         a, b = getattr(meant, one.name), getattr(got, one.name)
-        if one.name in ("id", "name") or a is None:
+        if one.name in ("id", "name", "shift") or a is None:
             if a is None and one.name in ("focus_m", "f_stop") and b is not None:
                 return False
             continue
         if b is None or not math.isclose(a, b, rel_tol=1e-4, abs_tol=1e-7):
             return False
-    return True
+    return _near(meant.shift, got.shift)
 
 
 def _framed(camera: Camera | None) -> str:
     if camera is None:
         return "not there"
+    right, down = camera.shift
     sharp = f", f/{camera.f_stop:.3g} at {camera.focus_m:.4g} m" if camera.f_stop and camera.focus_m else ""
     return (
         f"{math.degrees(camera.yfov_rad):.4g}° high"
         + (f", {camera.aspect:.4g} : 1" if camera.aspect else "")
         + sharp
+        + (f", shifted {100 * right:+.3g} % right and {100 * down:+.3g} % down" if right or down else "")
     )

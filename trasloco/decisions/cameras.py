@@ -9,18 +9,21 @@ from pydantic import ConfigDict, Field, with_config
 from typing_extensions import TypedDict
 
 from trasloco.decisions.kind import Kind, Stage
-from trasloco.decisions.values import Name, Place, within
+from trasloco.decisions.values import Name, Place, Shift, within
 from trasloco.mends import cameras, materials
 
 
 @with_config(ConfigDict(strict=True, extra="forbid", allow_inf_nan=False))
 class Shot(TypedDict):
-    """Where a camera stands and the angle it sees; of one that nobody sent its name and frame as well."""
+    """Where a camera stands, the angle it sees, and how far its frame lies right of and below the middle, in
+    shares of it; of one that nobody sent its name and frame as well.
+    """
 
     matrix: Place
     yfov_rad: Annotated[float, Field(ge=0.01, le=3)]
     name: NotRequired[Name]
     aspect: NotRequired[Annotated[float, Field(ge=0.05, le=20)] | None]
+    shift: NotRequired[Shift]
 
 
 class Stands(

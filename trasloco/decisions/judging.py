@@ -8,7 +8,7 @@ from pydantic import AfterValidator, ConfigDict, Field, with_config
 from typing_extensions import TypedDict
 
 from trasloco.decisions.kind import Kind
-from trasloco.decisions.values import Id, Place, above_zero, within
+from trasloco.decisions.values import Id, Place, Shift, above_zero, within
 
 
 def _rising(limits: list[float]) -> list[float]:
@@ -32,9 +32,7 @@ class KeptView(TypedDict):
     clip: NotRequired[Id]
     time_s: NotRequired[Annotated[float, Field(ge=0)]]
     environment: NotRequired[Id]
-    shift: NotRequired[
-        Annotated[list[Annotated[float, Field(ge=-5, le=5)]], Field(min_length=2, max_length=2)]
-    ]
+    shift: NotRequired[Shift]
     aspect: NotRequired[Annotated[float, Field(ge=0.05, le=20)]]
 
 

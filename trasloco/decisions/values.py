@@ -23,6 +23,8 @@ def above_zero(high: float, unit: str = "") -> Any:
 Amount = Annotated[float, Field(ge=0)]
 Triple = Annotated[list[Annotated[float, Field(ge=-1e9, le=1e9)]], Field(min_length=3, max_length=3)]
 Color = Annotated[list[Annotated[float, Field(ge=0, le=1e6)]], Field(min_length=3, max_length=3)]
+Shift = Annotated[list[Annotated[float, Field(ge=-5, le=5)]], Field(min_length=2, max_length=2)]
+"""How far a frame lies right of and below the middle that its lens looks at, as shares of it."""
 Metres = Annotated[float, within(1e-4, 1e4, "metres")]
 Whole = Annotated[int, Field(ge=0, lt=2**31)]
 Name = Annotated[str, Field(min_length=1, max_length=255, pattern=r"\S")]

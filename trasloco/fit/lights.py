@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable
 
-from trasloco.fit.model import LightCrossing
+from trasloco.fit.model import LightCrossing, Mark
 from trasloco.light.kinds import hard_edged, nearest_kind
 from trasloco.scene.light_units import UNITS
-from trasloco.scene.lit import Light
+from trasloco.scene.lit import Camera, Light
 from trasloco.scene.model import Material, Scene
 from trasloco.sheets.layouts import has_geometry
 from trasloco.sheets.model import Sheet
@@ -27,22 +27,28 @@ def soft(light: Light, than: Light | None = None) -> bool:
 
 def cameras_of(reference: Scene, destination: Sheet) -> list[LightCrossing]:
     """What becomes of every camera."""
-    found = []
-    for camera in reference.cameras.values():
-        sharp = camera.lens_radius_m > 0
-        if not destination.cameras.taken:
-            found.append(LightCrossing(camera.id, f"{destination.name} takes no cameras.", "lost"))
-        elif sharp and not destination.cameras.lens:
-            found.append(
-                LightCrossing(camera.id, f"{destination.name} takes no focus: everything is sharp.", "close")
-            )
-        else:
-            found.append(
-                LightCrossing(
-                    camera.id, "place, angle and frame" + (", focus and f-stop" if sharp else ""), "exact"
-                )
-            )
-    return found
+    return [
+        LightCrossing(camera.id, *camera_told(camera, destination)) for camera in reference.cameras.values()
+    ]
+
+
+def camera_told(camera: Camera, destination: Sheet) -> tuple[str, Mark]:
+    """What of a camera arrives, and how well."""
+    name, rules = destination.name, destination.cameras
+    if not rules.taken:
+        return f"{name} takes no cameras.", "lost"
+    sharp, shifted = camera.lens_radius_m > 0, any(camera.shift)
+    without = []
+    if sharp and not rules.lens:
+        without.append("no focus: everything is sharp")
+    if shifted and not rules.shift:
+        without.append("no shifted frame: it looks at its middle")
+    if without:
+        return f"{name} takes {', and '.join(without)}.", "close"
+    brings = ["place, angle and frame"]
+    brings += ["focus and f-stop"] if sharp else []
+    brings += ["shift"] if shifted else []
+    return ", ".join(brings), "exact"
 
 
 def delivered_light(light: Light, destination: Sheet) -> Light | None:

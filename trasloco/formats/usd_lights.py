@@ -123,7 +123,8 @@ def read_camera(lens: Any, id: str, name: str, unit_m: float, notes: Notes) -> C
     """Apertures and focal length are in tenths of a stage unit, distances in stage units."""
     attributes = (lens.GetVerticalApertureAttr(), lens.GetHorizontalApertureAttr(), lens.GetFocalLengthAttr())
     height, width, focal = (float(a.Get()) for a in attributes)
-    if str(lens.GetProjectionAttr().Get()) == "orthographic" or focal <= 0 or height <= 0:
+    flat = str(lens.GetProjectionAttr().Get()) == "orthographic" or focal <= 0 or height <= 0
+    if flat:
         notes.note(
             "flat_camera",
             "A camera without perspective",
@@ -137,6 +138,8 @@ def read_camera(lens: Any, id: str, name: str, unit_m: float, notes: Notes) -> C
     stop, focus = float(lens.GetFStopAttr().Get() or 0), float(lens.GetFocusDistanceAttr().Get() or 0)
     sharp = (focus * unit_m, stop) if stop > 0 and focus > 0 else (None, None)
     angle = 2 * math.atan(height / 2 / focal)
+    offsets = (lens.GetHorizontalApertureOffsetAttr(), lens.GetVerticalApertureOffsetAttr())
+    right, up = (float(a.Get() or 0) for a in offsets)
     return Camera(
         id,
         name,
@@ -145,7 +148,9 @@ def read_camera(lens: Any, id: str, name: str, unit_m: float, notes: Notes) -> C
         max(float(near) * unit_m, 1e-6),
         float(far) * unit_m,
         height * tenth,
-        *sharp,
+        focus_m=sharp[0],
+        f_stop=sharp[1],
+        shift=(0.0, 0.0) if flat or width <= 0 else (right / width, -up / height),
     )
 
 

@@ -73,7 +73,12 @@ def write_camera(stage: Any, path: Any, camera: Camera, unit_m: float) -> Any:
     lens = UsdGeom.Camera.Define(stage, path)
     height = camera.sensor_mm / TENTHS_MM / unit_m
     lens.CreateVerticalApertureAttr(height)
-    lens.CreateHorizontalApertureAttr(height * (camera.aspect or 16 / 9))
+    width = height * (camera.aspect or 16 / 9)
+    lens.CreateHorizontalApertureAttr(width)
+    if any(camera.shift):
+        right, down = camera.shift
+        lens.CreateHorizontalApertureOffsetAttr(right * width)
+        lens.CreateVerticalApertureOffsetAttr(-down * height)
     lens.CreateFocalLengthAttr(height / 2 / math.tan(camera.yfov_rad / 2))
     if camera.focus_m and camera.f_stop:
         lens.CreateFStopAttr(float(camera.f_stop))

@@ -25,13 +25,19 @@ def made(scene: Scene, target: str, value: Any) -> Scene:
     if value is None:
         return scene
     if target in scene.cameras:
-        seen = replace(scene.cameras[target], yfov_rad=float(value["yfov_rad"]))
+        seen = replace(scene.cameras[target], yfov_rad=float(value["yfov_rad"]), shift=_shift(value))
         return replace(scene, cameras={**scene.cameras, target: seen})
     if not target.startswith(MADE):
         return scene
-    camera = Camera(target, str(value.get("name") or "Camera"), float(value["yfov_rad"]), value.get("aspect"))
+    name = str(value.get("name") or "Camera")
+    camera = Camera(target, name, float(value["yfov_rad"]), value.get("aspect"), shift=_shift(value))
     node = Node(holder_of(target), camera.name, None, np.eye(4), camera=target)
     return replace(scene, cameras={**scene.cameras, target: camera}, nodes={**scene.nodes, node.id: node})
+
+
+def _shift(value: Any) -> tuple[float, float]:
+    right, down = value.get("shift") or (0.0, 0.0)
+    return float(right), float(down)
 
 
 def stands(scene: Scene, target: str, value: Any) -> Scene:

@@ -89,7 +89,7 @@ def _camera(route: Route, view: View, lens: Lens) -> list[Decision]:
     if lens.focus is None:
         return []
     place = [float(v) for v in view.matrix.ravel()]
-    (shot,) = camera_here(route, None, NAME, place, view.yfov_rad, view.aspect or None)
+    (shot,) = camera_here(route, None, NAME, place, view.yfov_rad, view.aspect or None, view.shift)
     focal_m = Camera("", NAME, view.yfov_rad).focal_mm / 1000
     return [
         shot,

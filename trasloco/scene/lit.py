@@ -44,7 +44,8 @@ class Camera:
     which is ``aspect`` times as wide as high.
 
     ``sensor_mm`` is the height of the sensor. With a ``focus_m`` and an ``f_stop`` only that distance is
-    sharp.
+    sharp. ``shift`` is how far its frame lies right of and below the middle that it looks at, as shares of the
+    frame's width and height.
     """
 
     id: str
@@ -56,6 +57,7 @@ class Camera:
     sensor_mm: float = 24.0
     focus_m: float | None = None
     f_stop: float | None = None
+    shift: tuple[float, float] = (0.0, 0.0)
 
     @property
     def focal_mm(self) -> float:

@@ -204,11 +204,12 @@ class Lights(_Strict):
 
 class Cameras(_Strict):
     """Whether cameras are taken, and what they bring along beside their place and angle: ``lens`` is focus
-    and f-stop.
+    and f-stop, ``shift`` frames that do not lie about the middle that the lens looks at.
     """
 
     taken: bool = True
     lens: bool = False
+    shift: bool = False
 
 
 class Lightmaps(_Strict):

@@ -35,6 +35,7 @@ def fields_of(sheet: Sheet) -> list[Line]:
         for path, there in (
             ("package.networks", facts is not None and facts.networks),
             ("conventions.space", facts is not None and facts.space),
+            ("cameras.shift", facts is not None and facts.shifts),
         )
         if not there
     }

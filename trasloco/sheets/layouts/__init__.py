@@ -34,6 +34,8 @@ def fault_of_layout(sheet: Sheet) -> Fault | None:
         return "package.form", f"This layout is written as {' or '.join(facts.forms)}."
     if sheet.lights.unit == "lumen and lux" and not facts.lumens:
         return "lights.unit", "The formats of this layout say what their lamps' numbers are in."
+    if sheet.cameras.shift and not facts.shifts:
+        return "cameras.shift", "Cameras in this layout look at the middle of their frame."
     if sheet.structure.obstacles == "shapes" and not facts.obstacles:
         return "structure.obstacles", "This layout has no place for shapes that are not drawn."
     for path, kinds in (("images.kind", (sheet.images.kind,)), ("images.also", sheet.images.also)):

@@ -20,6 +20,7 @@ class LayoutFacts:
     formats take; ``points``: whether a file of it is one mesh and nothing else; ``networks``: whether it has
     materials as networks beside preview surfaces; ``space``: whether its files state axis and unit, and leave
     both free; ``lumens``: whether its lamps' numbers may be in them;
+    ``shifts``: whether its cameras may look past the middle of their frame;
     ``obstacles``: whether it has a place for shapes that are not drawn. Without ``geometry`` it holds looks
     alone, for meshes that stand at the destination already.
     """
@@ -35,4 +36,5 @@ class LayoutFacts:
     networks: bool = False
     space: bool = False
     lumens: bool = False
+    shifts: bool = False
     obstacles: bool = False

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from trasloco.sheets.layouts.facts import Fault
 from trasloco.sheets.layouts.no_list import faults_without_a_list
-from trasloco.sheets.model import Sheet
+from trasloco.sheets.model import Cameras, Sheet
 
 
 def faults_of_points(sheet: Sheet, format: str) -> Iterator[Fault]:
@@ -31,7 +31,7 @@ def faults_of_points(sheet: Sheet, format: str) -> Iterator[Fault]:
         yield "structure.motion", f"{format} stands still."
     if rules.names == "kept":
         yield "structure.names", f"{format} takes two parts of one name for one; ask for plain names."
-    if sheet.cameras.taken or sheet.cameras.lens:
+    if sheet.cameras != Cameras(taken=False):
         yield "cameras.taken", f"{format} has no cameras."
     if sheet.lights.kinds or sheet.lights.environment:
         yield "lights.kinds", f"{format} has no lamps and no surroundings."

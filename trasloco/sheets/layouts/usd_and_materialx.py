@@ -52,6 +52,7 @@ FACTS = LayoutFacts(
     images=("png", "jpg", "tif", "exr"),
     networks=True,
     space=True,
+    shifts=True,
     lumens=True,
     obstacles=True,
 )

@@ -38,6 +38,7 @@ FACTS = LayoutFacts(
     forms=FORMS,
     images=("png", "jpg", "exr"),
     space=True,
+    shifts=True,
     lumens=True,
     obstacles=True,
 )

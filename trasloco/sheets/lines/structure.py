@@ -181,4 +181,13 @@ LINES = (
         {"true": "Taken: what is out of focus is soft", "false": "Not taken: everything is sharp"},
         DESTINATION,
     ),
+    Line(
+        "cameras.shift",
+        "Cameras",
+        "Shifted frames",
+        "Frames that lie off the middle that the lens looks at.",
+        "flag",
+        {"true": "Taken", "false": "Not taken: every frame lies about its middle"},
+        DESTINATION,
+    ),
 )

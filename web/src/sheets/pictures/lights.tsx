@@ -132,6 +132,14 @@ export function lights(line: SheetLine): ReactNode {
           )}
         </>
       );
+    case "cameras.shift":
+      return (
+        <>
+          <path d="M8 27 L44 8 V46 Z" {...thin} />
+          <path d="M8 27 H56" {...thin} strokeDasharray="2 2" />
+          <rect x="40" y={value === true ? 8 : 17} width="16" height="20" {...thick} />
+        </>
+      );
     default:
       return null;
   }
