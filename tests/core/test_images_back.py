@@ -17,8 +17,10 @@ from trasloco.fit.crossings import baked
 from trasloco.fit.formulas import codes as do
 from trasloco.outside.came import Came
 from trasloco.outside.way_back import way_back
+from trasloco.scene.color import linear_to_srgb, srgb_to_linear
 from trasloco.scene.images import encode, identify, pixels, unit_floats
 from trasloco.scene.model import Decision, Input, Scene, Texture
+from trasloco.sheets.text import changed
 
 WHERE = (slice(0, 7), slice(2, 9))
 
@@ -132,6 +134,31 @@ class Steps(TestCase):
         outside[WHERE] = False
         np.testing.assert_array_equal(made[outside], own[outside])
         self.assertAlmostEqual(row.image.share, 49 / 256, delta=0.01)
+
+    def test_colour_that_was_painted_over_occlusion(self) -> None:
+        """Where half of the light comes in, what was painted is twice as bright at the source, by hand: linear
+        0.1 is 0.2 there; and 0.6 cannot be 1.2.
+        """
+        color, shade = np.full((16, 16, 3), 90, np.uint8), np.full((16, 16, 3), 255, np.uint8)
+        shade[:, :8] = 128  # 0.502 of the light
+        base, occlusion = image("base", color), image("occlusion", shade)
+        inputs = {
+            "base_color": Input((1.0,) * 3, Texture(base.id, "rgb", "srgb")),
+            "occlusion": Input((1.0,), Texture(occlusion.id, "r")),
+        }
+        given = scene(quad(1.0, "material:m"), materials=(material("m", **inputs),), images=(base, occlusion))
+        sheet = changed(SHEETS["fornace"], {"materials.occlusion_multiplied": True})
+        for light, wanted, clips in ((0.1, 0.1 / (128 / 255), False), (0.6, 1.0, True)):
+            reference, plan, sent = moved(given, sheet)
+            back = painted(sent, round(255 * float(linear_to_srgb(np.float32(light)))))
+            (row,) = (r for r in way_back(reference, plan, sent, back, sheet) if r.kind == "image")
+            assert row.image is not None
+            self.assertEqual("as bright" in row.why, clips)
+            made = pixels(identify("image:x", "x.png", "x.png", row.image.data))
+            dark, lit = made[2, 4], made[2, 8]
+            np.testing.assert_allclose(srgb_to_linear(dark / np.float32(255)), wanted, rtol=0.03)
+            np.testing.assert_allclose(srgb_to_linear(lit / np.float32(255)), light, rtol=0.03)
+            np.testing.assert_array_equal(made[8:], color[8:])
 
     def test_what_stands_for_several_is_told_and_not_taken(self) -> None:
         plain = image("plain", np.full((16, 16, 3), 200, np.uint8))

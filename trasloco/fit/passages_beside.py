@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from trasloco.fit.in_the_world import carried_along, off_by
-from trasloco.fit.lights import delivered_light
+from trasloco.fit.lights import camera_told, delivered_light
 from trasloco.fit.model import LightCrossing, Mark, Passage
 from trasloco.fit.moving import straightened_by
 from trasloco.fit.tree import Names
@@ -61,8 +61,13 @@ def arriving_light(light: Light | None, destination: Sheet) -> Light | None:
 
 def arriving_camera(camera: Camera, destination: Sheet) -> Camera:
     """A camera as its destination takes it; what is sharp everywhere has no sensor that could show."""
-    lens = destination.cameras.lens
-    return replace(camera, focus_m=camera.focus_m if lens else None, f_stop=camera.f_stop if lens else None)
+    rules = destination.cameras
+    return replace(
+        camera,
+        focus_m=camera.focus_m if rules.lens else None,
+        f_stop=camera.f_stop if rules.lens else None,
+        shift=camera.shift if rules.shift else (0.0, 0.0),
+    )
 
 
 def cameras_passing(reference: Scene, destination: Sheet) -> Iterator[Passage]:
@@ -70,27 +75,9 @@ def cameras_passing(reference: Scene, destination: Sheet) -> Iterator[Passage]:
         camera = reference.cameras.get(node.camera or "")
         if camera is None:
             continue
-        sharp = camera.lens_radius_m > 0
-        if not destination.cameras.taken:
-            yield Passage("motion", node.id, "camera", "lost", f"{destination.name} takes no cameras.")
-        elif sharp and not destination.cameras.lens:
-            made = arriving_camera(camera, destination)
-            yield Passage(
-                "motion",
-                node.id,
-                "camera",
-                "close",
-                f"{destination.name} takes no focus: everything is sharp.",
-                stand_in=made,
-            )
-        else:
-            yield Passage(
-                "motion",
-                node.id,
-                "camera",
-                "exact",
-                "place, angle and frame" + (", focus and f-stop" if sharp else ""),
-            )
+        told, mark = camera_told(camera, destination)
+        made = arriving_camera(camera, destination) if mark == "close" else None
+        yield Passage("motion", node.id, "camera", mark, told, stand_in=made)
 
 
 def motion_passing(reference: Scene, destination: Sheet, names: Names) -> Iterator[Passage]:

@@ -75,7 +75,12 @@ def image_back(
         texture.invert,
         float(painted.mean()),
     )
-    return back, _unknown(reference.images[texture.image], now.shape[:2], was.shape[:2], planned.lossy)
+    told = [_unknown(reference.images[texture.image], now.shape[:2], was.shape[:2], planned.lossy)]
+    if has_step(crossing, "occlude") and float(plane.linear()[painted].max(initial=0)) >= 1:
+        told.append(
+            "Where occlusion is dark, no colour of the source is as bright as what was painted: white stands there."
+        )
+    return back, " ".join(filter(None, told))
 
 
 def _undone(order: Order, now: Pixels) -> tuple[Plane, Plane | None, str]:
@@ -100,7 +105,9 @@ def _undone(order: Order, now: Pixels) -> tuple[Plane, Plane | None, str]:
 def _not_back(reference: Scene, crossing: Crossing) -> str:
     """Why an image cannot go back; empty where it can."""
     texture = crossing.given.texture
-    if texture is None:
+    own = reference.materials[crossing.material].inputs.get(crossing.name)
+    pictured = has_step(crossing, "occlude") and (own is None or own.texture is None)
+    if texture is None or pictured:
         return "It was a number at the source; bring the image in under Files and choose it in Fit."
     if crossing.given.layers or baked(crossing) or has_step(crossing, "flatten", "together"):
         return "It was drawn anew out of several, and lies on other UVs there."
@@ -108,8 +115,6 @@ def _not_back(reference: Scene, crossing: Crossing) -> str:
         return "Colour and metalness were computed from two images; which one was painted is not known."
     if has_step(crossing, "fit"):
         return "It was fitted, and stands for the look of several inputs of the source."
-    if has_step(crossing, "occlude"):
-        return "Occlusion was multiplied in, and what was painted lies over both."
     if crossing.name != crossing.landing.input and not has_step(crossing, "see_through"):
         return "It stands for another input of the source; bring the image in under Files."
     if not reference.images[texture.image].usable:

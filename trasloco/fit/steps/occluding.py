@@ -8,12 +8,17 @@ import numpy as np
 
 from trasloco.fit.crossings import flattened_here
 from trasloco.fit.draft import Draft
+from trasloco.fit.formulas import codes as do
 from trasloco.fit.formulas.resampling import resample
 from trasloco.fit.model import Step
 from trasloco.fit.plane import Order, Plane
 from trasloco.fit.steps.step import Kind
 from trasloco.fit.way import Way
+from trasloco.scene.images import Pixels
 from trasloco.scene.resolve import input_values
+
+_DARKEST = 1 / 512
+"""Occlusion below which nothing is seen of a colour in eight bits."""
 
 
 def _multiplied_in(way: Way) -> bool:
@@ -44,18 +49,36 @@ def _plan(draft: Draft, way: Way) -> Draft:
     return replace(made, size=way.fitting(made, image), given=pictured)
 
 
-def _apply(plane: Plane, step: Step, order: Order) -> Plane:
+def _shade(step: Step, order: Order, height: int, width: int) -> Pixels:
+    """Occlusion at a size, (H, W, 1)."""
     shade = input_values(
         "occlusion", order.partner("occlusion"), order.reference.images[step.settings["image"]]
     )
+    if shade.shape[:2] != (height, width):
+        shade = np.clip(resample(shade, width, height), 0, 1)
+        shade = shade if shade.ndim == 3 else shade[..., None]
+    return shade
+
+
+def _apply(plane: Plane, step: Step, order: Order) -> Plane:
     linear = plane.linear()
     base = order.partner("base_color")
     if base.texture is None and not flattened_here(order.crossing):
-        linear = np.broadcast_to(np.asarray(order.crossing.given.factor, np.float32), (*shade.shape[:2], 3))
-    if shade.shape[:2] != linear.shape[:2]:
-        shade = np.clip(resample(shade, linear.shape[1], linear.shape[0]), 0, 1)
-        shade = shade if shade.ndim == 3 else shade[..., None]
-    return Plane(np.asarray(linear * shade, np.float32), "linear")
+        image = order.reference.images[step.settings["image"]]
+        factor = np.asarray(order.crossing.given.factor, np.float32)
+        linear = np.broadcast_to(factor, (image.height, image.width, 3))
+    return Plane(np.asarray(linear * _shade(step, order, *linear.shape[:2]), np.float32), "linear")
 
 
-KIND = Kind("occlude", fate=_fate, plan=_plan, apply=_apply, replaces=True, reads_others=True)
+def _undo(plane: Plane, step: Step, order: Order, before: Plane) -> Plane:
+    """Divided by it. Where it lets nothing through, whatever was there looks the same: it stays."""
+    linear = plane.linear()
+    shade = _shade(step, order, *linear.shape[:2])
+    was = before.linear()
+    if was.shape[:2] != linear.shape[:2]:
+        was = np.clip(resample(was, linear.shape[1], linear.shape[0]), 0, 1)
+    made = np.where(shade > _DARKEST, linear / np.maximum(shade, _DARKEST), was)
+    return Plane(do.encode_values(made.astype(np.float32), before.encoding), before.encoding)
+
+
+KIND = Kind("occlude", fate=_fate, plan=_plan, apply=_apply, replaces=True, reads_others=True, undo=_undo)
