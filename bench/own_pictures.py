@@ -123,7 +123,7 @@ def _as_small() -> Iterator[None]:
         few_tries(1),
         mock.patch("tests.core.test_new_lamps.QUALITY", Quality(64, 36, 4, 2)),
         mock.patch.multiple(
-            "trasloco.outside.new_lamps", _TRIED=Quality(48, 27, 2, 2), _COARSE=Quality(24, 14, 2, 1)
+            "trasloco.outside.lamp_trial", _TRIED=Quality(48, 27, 2, 2), _COARSE=Quality(24, 14, 2, 1)
         ),
         mock.patch.multiple("trasloco.outside.lamp_places", _SUNS=40, _ROOM=(3, 2, 3)),
     ):

@@ -20,11 +20,12 @@ from tests.outside import VIEW, counter
 from trasloco.errors import Refused
 from trasloco.light.mixing import darkened
 from trasloco.outside.camera import FoundCamera
-from trasloco.outside.light_match import Lamps, LightMatch, matched
-from trasloco.outside.new_lamps import MOST, NewLamp, by_channel, colored, find_lamps
+from trasloco.outside.light_match import Lamps, LightMatch
+from trasloco.outside.new_lamps import MOST, NewLamp, find_lamps
 from trasloco.outside.nonnegative import explained
 from trasloco.outside.showing import Floats, Shown, displayed_by
 from trasloco.outside.turning import lamps_of
+from trasloco.outside.unknown_colors import matched_coloring
 from trasloco.progress import silent
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, render
@@ -38,7 +39,7 @@ from trasloco.scene.model import Decision, Doubles, Node, Primitive, Scene
 from trasloco.scene.transforms import compose, looking
 
 QUALITY = Quality(240, 135, 24, 3)
-WARM = (1.0, 0.8, 0.5)
+WARM, WHITE = (1.0, 0.8, 0.5), (1.0, 1.0, 1.0)
 
 
 class Found(NamedTuple):
@@ -66,7 +67,8 @@ def photographed(given: Scene) -> Floats:
 def few_tries(most: int = MOST) -> Iterator[None]:
     """Fewer places, steps and lamps than are looked for otherwise."""
     with (
-        mock.patch.multiple("trasloco.outside.new_lamps", _SPOTS=3, _STEPS=5, MOST=most),
+        mock.patch("trasloco.outside.new_lamps.MOST", most),
+        mock.patch.multiple("trasloco.outside.lamp_trial", _SPOTS=3, _STEPS=5),
         mock.patch("trasloco.outside.spot_places._ROOM", (4, 3, 4)),
     ):
         yield
@@ -78,9 +80,9 @@ def looked_for(given: Scene, picture: Floats, curve: str = "") -> Found:
     return Found(*find_lamps(given, VIEW, QUALITY, picture, made, lamps_of(made), where, curve))
 
 
-def soon_found(given: Scene, picture: Floats, most: int = MOST) -> Found:
+def soon_found(given: Scene, picture: Floats, most: int = MOST, curve: str = "filmic") -> Found:
     with few_tries(most):
-        return looked_for(given, picture)
+        return looked_for(given, picture, curve)
 
 
 def floor() -> Scene:
@@ -146,6 +148,26 @@ class Missing(TestCase):
         self.assertAlmostEqual(wide / meant, 1, delta=0.15)
         self.assertLess(found.match.after, 0.7 * lamp.before)
 
+    def test_a_sheet_of_light_is_found_by_how_soft_its_shadows_are(self) -> None:
+        place, aim, sides = [1.1, 1.6, 1.0], [-0.2, 0.0, 0.1], (1.2, 0.4)
+        sheet = Light(
+            "light:x", "x", "rectangle", intensity=80.0, color=WARM, width_m=sides[0], height_m=sides[1]
+        )
+        matrix = looking(place, aim)
+        given = floor()
+        # Which curve it was shown by is not said: without the lamp, another one seems likelier.
+        found = soon_found(given, photographed(with_lamp(given, sheet, matrix)), most=1, curve="")
+        (lamp,) = found.lamps
+        self.assertEqual(lamp.light.kind, "rectangle")
+        self.assertLess(float(np.linalg.norm(lamp.matrix[:3, 3] - place)), 0.15)
+        self.assertGreater(float(lamp.matrix[:3, 2] @ matrix[:3, 2]), math.cos(math.radians(5)))
+        # Its long side lies as that of the sheet does, and what it shines with is spread over as much.
+        wide, high = lamp.light.width_m, lamp.light.height_m
+        long = lamp.matrix[:3, 0] if wide > high else lamp.matrix[:3, 1]
+        self.assertGreater(abs(float(long @ matrix[:3, 0])), math.cos(math.radians(20)))
+        np.testing.assert_allclose(sorted((wide, high)), sorted(sides), rtol=0.25)
+        self.assertLess(found.match.after, 0.1 * lamp.before)
+
     def _is_the_lamp(self, found: Found, meant: Light) -> None:
         """As strong as it was against the lamps that are there, and of its colour."""
         others = [one.gain for one in found.match.lamps[:-1] if one.share > 0.05]
@@ -174,7 +196,7 @@ class Missing(TestCase):
         camera = camera_json(FoundCamera(VIEW.matrix, VIEW.yfov_rad))
         lying = Lying(light_png(picture), light_png(reaches), camera, "filmic")
         route = route_of(given)
-        with mock.patch("trasloco.results.light_matching.QUALITY", QUALITY), few_tries():
+        with mock.patch("trasloco.results.light_matching.QUALITY", QUALITY), few_tries(1):
             with self.assertRaises(Refused) as told:
                 match_light(route, lying, AskedMatch(), silent)
             self.assertIn("Look for lamps", told.exception.remedy)
@@ -200,10 +222,12 @@ class Solving(TestCase):
         lamps = Lamps(("a",), np.stack([layers[:1]] * 2).astype(np.float32))
         layer = np.stack([layers[1]] * 2).astype(np.float32)
         for colors in (False, True):
-            found = matched(picture, by_channel(lamps, layer), ALL, "none", colors, anchor="a")
-            light, _ = colored(Light("light:new", "new", "point"), layer, found)
-            np.testing.assert_allclose(np.array(light.color) / light.color[0], color / color[0], rtol=0.03)
-            self.assertAlmostEqual(float(luminance(np.array(light.color))), 1.0, places=5)
+            found = matched_coloring(picture, lamps.with_one("new", layer), ALL, "none", colors, anchor="a")
+            self.assertEqual([one.name for one in found.lamps], ["a", "new"])
+            new = found.lamps[-1]
+            np.testing.assert_allclose(np.array(new.color) / new.color[0], color / color[0], rtol=0.03)
+            self.assertAlmostEqual(float(luminance(np.array(new.color))), 1.0, places=5)
+            self.assertAlmostEqual(new.gain, float(luminance(color)), delta=0.03)
 
     def test_what_weights_explain_is_what_a_library_finds(self) -> None:
         rng = np.random.default_rng(3)
@@ -233,19 +257,36 @@ class Decided(TestCase):
         bright = float(luminance(np.array(light.color)))
         np.testing.assert_allclose(sent, meant / bright, rtol=1e-6)  # one candela of it is white's brightness
 
-    def test_a_spot_that_is_decided_has_its_cone_and_size(self) -> None:
+    def _taken(self, light: Light, tint: tuple[float, float, float] = WHITE) -> tuple[dict[str, Any], Light]:
+        """What is told of a new lamp of 50 lux, candela or nit, and the lamp where that is decided."""
         route = route_of(counter(1))
-        light = Light("light:new", "new", "spot", (1.0, 1.0, 1.0), 1.0, 0.2, 0.5, radius_m=0.04)
-        lamp: Any = mock.Mock(
-            matrix=looking((1.0, 2.0, 3.0), (0.0, 0.5, 0.0)), light=light, before=3.0, after=1.0
-        )
-        one: Any = mock.Mock(gain=5.0, unsure=0.1, share=0.4, color=(1.0, 1.0, 1.0), sure=True)
+        stands = looking((1.0, 2.0, 3.0), (0.0, 0.5, 0.0))
+        lamp: Any = mock.Mock(matrix=stands, light=light, before=3.0, after=1.0)
+        one: Any = mock.Mock(gain=50.0, unsure=0.1, share=0.4, color=tint, sure=True)
         one.name = "new 1"
         (row,) = proposed_rows(route, route.reference(), [lamp], [one], [""])
-        self.assertIn("a spot", row["label"])
-        self.assertIn("about", row["label"])
         made = route.mended_with([Decision(d["target"], d["field"], d["value"]) for d in row["decisions"]])
         (id,) = set(made.lights) - set(route.reference().lights)
-        got = made.lights[id]
+        return row, made.lights[id]
+
+    def test_what_a_tint_takes_away_goes_into_the_strength(self) -> None:
+        """Each channel as strong as it was found: of the light's own colour, its tint, and its gain."""
+        own, tint = np.array([1.5, 0.95, 0.28]), (0.6, 1.0, 2.0)
+        red, green, blue = (float(v) for v in own / luminance(own))
+        light = Light("light:new", "new", "point", (red, green, blue))
+        _, got = self._taken(light, tint)
+        wanted = np.array(light.color) * tint * 50.0
+        np.testing.assert_allclose(np.array(got.color) * got.intensity, wanted, rtol=1e-6)
+
+    def test_a_sheet_that_is_decided_has_its_sides(self) -> None:
+        row, got = self._taken(Light("light:new", "new", "rectangle", width_m=1.2, height_m=0.3))
+        self.assertIn("a sheet of light", row["label"])
+        self.assertIn("1.20 by 0.30 m", row["label"])
+        self.assertEqual((got.kind, got.width_m, got.height_m, got.intensity), ("rectangle", 1.2, 0.3, 50.0))
+
+    def test_a_spot_that_is_decided_has_its_cone_and_size(self) -> None:
+        row, got = self._taken(Light("light:new", "new", "spot", WHITE, 1.0, 0.2, 0.5, radius_m=0.04))
+        self.assertIn("a spot", row["label"])
+        self.assertIn("about", row["label"])
         self.assertEqual((got.kind, got.radius_m), ("spot", 0.04))
         np.testing.assert_allclose([got.inner_cone_rad, got.outer_cone_rad], [0.2, 0.5], rtol=1e-9)

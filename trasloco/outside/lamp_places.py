@@ -1,5 +1,5 @@
-"""Where a lamp may be that a picture asks for: suns on the sphere and points about the room, by what each
-gives the surfaces that are seen.
+"""Where a lamp may be that a picture asks for: suns on the sphere, points and sheets of light about the room, by
+what each gives the surfaces that are seen.
 
 What a lamp gives a surface straight away is E rho / pi behind shadow rays; what it gives by way of others is
 about as much everywhere. Its light joins the layers of the lamps that are there, and all of them are solved
@@ -12,27 +12,22 @@ import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 from scipy.optimize import minimize
 
+from trasloco.outside.lamp_guesses import KINDS, Guess, Kind, about
 from trasloco.outside.light_match import Blocks, Lamps, Mask, blocks_of
 from trasloco.outside.nonnegative import explained, weights_of
 from trasloco.rays.kernels import nearest
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Floats, Picture, View
-from trasloco.render.sampling import basis
 from trasloco.render.seen import seen_by
 from trasloco.scene.extent import bounds
 from trasloco.scene.harmonics import spread_normals
 from trasloco.scene.model import Doubles, Scene
 
-Kind = Literal["sun", "point", "spot"]
-KINDS: tuple[Kind, ...] = ("sun", "point", "spot")
-"""The simplest first."""
-SIZE = 0.03
-"""The size that a lamp is first tried with: its radius as a share of its distance."""
 _SUNS, _ROOM = 320, (9, 6, 9)
 """Directions on the sphere, and places across, up and along the room."""
 _ABOUT = 1.5
@@ -41,39 +36,18 @@ _FOLLOWED, _APART = 3, 0.35
 """Candidates of each kind that are moved until they leave least, and how far their starts lie apart as a
 share of the scene's reach, or of a sphere's radius.
 """
-_CLEAR_M, _STEP, _TRIES = 1e-3, 0.12, 30
-"""How far before a surface shadow rays begin, the first step of a candidate by the same measures, and how
-often it is tried for each number.
+_CLEAR_M, _NEAR_M, _STEP, _TRIES = 1e-3, 1e-3, 0.12, 30
+"""How far before a surface shadow rays begin, how near a lamp may come, the first step of a candidate by the
+same measures, and how often it is tried for each number.
 """
-_NARROWEST, _WIDEST = 0.05, 1.5
-"""Half angles that a spot may have."""
+_FIRST_SIDE = 0.3
+"""The side of a square of light that is first tried, as a share of its distance."""
+_ON_A_SHEET = (np.stack(np.meshgrid(*[np.arange(4)] * 2), axis=-1).reshape(-1, 2) + 0.5) / 4 - 0.5
+"""Where on a rectangle it is taken to shine, in shares of its sides from its middle."""
 _TRUSTED, _AGAIN = 2.0, 2
 """From how many times the usual misfit on a block counts less, and how often candidates are moved again
 then.
 """
-
-
-@dataclass(frozen=True)
-class Guess:
-    """A lamp of one lux or candela.
-
-    Attributes:
-        at: (3,) its place, of a sun the direction that it shines from. aim: (3,) the place that a spot looks
-            at.
-        outer_rad, inner: a spot's half angle, and the share of it that the inner one is.
-    """
-
-    kind: Kind
-    at: Doubles
-    aim: Doubles = field(default_factory=lambda: np.zeros(3))
-    outer_rad: float = 0.0
-    inner: float = 0.0
-
-    @property
-    def way(self) -> tuple[Doubles, float]:
-        """The direction (3,) that a spot looks, and how far off its aim is."""
-        far = float(np.linalg.norm(self.aim - self.at))
-        return (self.aim - self.at) / max(far, 1e-9), far
 
 
 @dataclass(frozen=True)
@@ -104,19 +78,33 @@ class Ground:
         """(N,) irradiance of a lamp behind shadow rays."""
         if guess.kind == "sun":
             toward = np.broadcast_to(guess.at, self.places.shape)
-            far, fall = np.full(len(self.places), np.inf), np.ones(len(self.places))
-        else:
-            away = guess.at - self.places
-            far = np.linalg.norm(away, axis=1)
-            toward, fall = away / np.maximum(far, 1e-9)[:, None], 1 / np.maximum(far, 1e-3) ** 2
-        cosine = (self.normals * toward).sum(axis=1)
-        made = np.zeros(len(self.places))
-        front = np.flatnonzero(cosine > 0)
-        if len(front):
-            start = (self.places + self.normals * _CLEAR_M)[front].astype(np.float32)
+            return self._behind(toward, np.full(len(self.places), np.inf), np.ones(len(self.places)))
+        if guess.kind != "rectangle":
+            toward, far = self._toward(guess.at)
+            return self._behind(toward, far, 1 / np.maximum(far, _NEAR_M) ** 2)
+        sides = np.array([guess.width_m, guess.height_m])
+        toward, far = self._toward(guess.at + (_ON_A_SHEET * sides) @ guess.stands[:3, :2].T)
+        # Its own cosine: it shines to the side that it faces, by Lambert's law.
+        out = np.maximum(-(toward @ guess.way[0]), 0)
+        made = self._behind(toward, far, out / np.maximum(far, _NEAR_M) ** 2)
+        return np.asarray(made.mean(axis=0) * sides.prod())
+
+    def _toward(self, places: Doubles) -> tuple[Doubles, Doubles]:
+        """Unit directions (..., N, 3) to places (..., 3), and how far off they are (..., N)."""
+        away = places[..., None, :] - self.places
+        far = np.linalg.norm(away, axis=-1)
+        return away / np.maximum(far, 1e-9)[..., None], far
+
+    def _behind(self, toward: Doubles, far: Doubles, fall: Doubles) -> Doubles:
+        """(..., N) irradiance of what shines with ``fall`` (..., N) from directions (..., N, 3), so far off."""
+        cosine = (self.normals * toward).sum(axis=-1)
+        made = np.zeros(cosine.shape)
+        front = np.nonzero((cosine > 0) & (fall > 0))
+        if len(front[0]):
+            start = (self.places + self.normals * _CLEAR_M)[front[-1]].astype(np.float32)
             met, there = nearest(self.rays, start, np.ascontiguousarray(toward[front], np.float32))
             free = (met < 0) | (there > far[front] * (1 - 1e-4))
-            made[front[free]] = (cosine * fall)[front[free]]
+            made[front] = np.where(free, (cosine * fall)[front], 0)
         return made
 
     def left(self, lit: Doubles) -> float:
@@ -202,15 +190,22 @@ def _joined_ground(places: Doubles, normals: Doubles, base: Doubles, blocks: Blo
     return Ground(places, normals, base, blocks, rays, (crossed + crossed.T) / 2, wanted, square, own)
 
 
-def candidates(scene: Scene, ground: Ground) -> list[Candidate]:
-    """The likeliest sun and point, moved until it leaves least; the best first. What the best does not explain
-    counts less then, and they are moved once more.
-    """
+def simple_candidates(scene: Scene, ground: Ground) -> list[Candidate]:
+    """The likeliest suns and points, each moved until it leaves least."""
     starts = {
         "sun": [Guess("sun", one) for one in spread_normals(_SUNS)],
         "point": [Guess("point", one) for one in room_of(scene, _ROOM)],
     }
-    made = [one for guesses in starts.values() for one in _followed(guesses, ground)]
+    return [one for guesses in starts.values() for one in _followed(guesses, ground)]
+
+
+def candidates(simple: Sequence[Candidate], ground: Ground) -> list[Candidate]:
+    """The likeliest sun, point and rectangle, moved until it leaves least; the best first. What the best does
+    not explain counts less then, and they are moved once more.
+    """
+    points = [one for one in simple if one.guess.kind == "point"]
+    sheet = _moved(_sheet_at(min(points, key=lambda one: one.left).guess, ground), ground)
+    made = [*simple, sheet]
     best = min(made, key=lambda one: one.left)
     for _ in range(_AGAIN):
         ground = ground.trusting(ground.lit(best.guess))
@@ -236,55 +231,32 @@ def _followed(guesses: Sequence[Guess], ground: Ground) -> list[Candidate]:
     return [_moved(one, ground) for one in taken]
 
 
+def _sheet_at(point: Guess, ground: Ground) -> Guess:
+    """A square in a point's place that looks at what is lit by it."""
+    lit = ground.lit(point) + 1e-9
+    aim = np.asarray((ground.places * lit[:, None]).sum(axis=0) / lit.sum())
+    side = _FIRST_SIDE * max(float(np.linalg.norm(aim - point.at)), 1e-3)
+    return Guess("rectangle", point.at, aim, size=0.0, width_m=side, height_m=side)
+
+
 def reach_of(kind: Kind, ground: Ground) -> float:
     return 1.0 if kind == "sun" else float(np.linalg.norm(np.ptp(ground.places, axis=0))) / 2
 
 
-def about(start: Guess, ground: Ground) -> tuple[Callable[[Doubles], Guess], Doubles, Doubles]:
-    """Lamps about a start by numbers, of which the last is left to its size; the first of them, and how far
-    each reaches.
-    """
-    kind = start.kind
-    if kind == "sun":
-        across = np.array(basis(*start.at)).reshape(2, 3)
-
-        def turned(x: Doubles) -> Guess:
-            made = start.at + x[:2] @ across
-            return Guess("sun", np.asarray(made / np.linalg.norm(made)))
-
-        return turned, np.array([0.0, 0.0, SIZE]), np.ones(3)
-
-    reach = [reach_of(kind, ground)] * 3
-    if kind == "point":
-        return (
-            lambda x: Guess("point", np.asarray(start.at + x[:3])),
-            np.array([0.0, 0.0, 0.0, SIZE]),
-            np.array([*reach, 1.0]),
-        )
-    way, off = start.way
-    across = np.array(basis(*way)).reshape(2, 3)
-
-    def aimed(x: Doubles) -> Guess:
-        """By place, aim, the logarithm of how wide its pool of light is at the aim, and the inner share."""
-        made = replace(start, at=np.asarray(start.at + x[:3]), aim=start.aim + x[3:5] @ across)
-        wide = math.tan(start.outer_rad) * off * math.exp(min(x[5], 4.0))
-        outer = float(np.clip(math.atan2(wide, made.way[1]), _NARROWEST, _WIDEST))
-        return replace(made, outer_rad=outer, inner=float(np.clip(start.inner + x[6], 0.0, 0.98)))
-
-    reach = [reach_of(kind, ground)] * 5
-    return aimed, np.array([0.0] * 7 + [SIZE]), np.array([*reach, 1.0, 1.0, 1.0])
-
-
 def _moved(start: Guess, ground: Ground) -> Candidate:
     """A candidate where it leaves least about a start."""
-    place, first, reach = about(start, ground)
-    first, step = first[:-1], _STEP * reach[:-1]
+    numbers = about(start, reach_of(start.kind, ground))
+    sharp, rest = numbers.first[: numbers.sharp], numbers.first[numbers.sharp :]
+
+    def placed(x: Doubles) -> Guess:
+        return numbers.place(np.concatenate([x, rest]))
+
     left, found = simplex_search(
-        lambda x: ground.left(ground.lit(place(x))),
-        np.vstack([first, first + np.diag(step)]),
-        _TRIES * max(len(first), 3),
+        lambda x: ground.left(ground.lit(placed(x))),
+        np.vstack([sharp, sharp + np.diag(_STEP * numbers.reach[: numbers.sharp])]),
+        _TRIES * max(len(sharp), 3),
     )
-    return Candidate(place(found), left)
+    return Candidate(placed(found), left)
 
 
 def room_of(scene: Scene, many: tuple[int, int, int]) -> Doubles:

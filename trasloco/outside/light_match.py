@@ -55,6 +55,10 @@ class Lamps:
         """(L, H, W, 3)."""
         return np.asarray(self.halves.mean(axis=0), np.float32)
 
+    def with_one(self, name: str, halves: Floats) -> Lamps:
+        """With another layer (2, H, W, 3), the last."""
+        return Lamps((*self.names, name), np.concatenate([self.halves, halves[:, None]], axis=1))
+
 
 @dataclass(frozen=True)
 class Matched:
@@ -157,6 +161,14 @@ def matched(
     tried = tuple(CURVES) if not curve else (curve,)
     made = [_by_curve(picture, lamps, where, one, colors, anchor) for one in tried]
     return min(made, key=lambda one: one.after)
+
+
+def held_to(match: LightMatch) -> str:
+    """The lamp that gives most light, which others are held to; empty where none gives any: a lamp that is not
+    there yet is nothing to hold the others to.
+    """
+    first = max(match.lamps, key=lambda one: one.share, default=None)
+    return first.name if first is not None and first.share > 0 and first.gain > 0 else ""
 
 
 def _by_curve(

@@ -10,7 +10,8 @@ from collections.abc import Callable
 import numpy as np
 
 from trasloco.outside.blocks import block_means
-from trasloco.outside.lamp_places import Candidate, Ground, Guess, room_of
+from trasloco.outside.lamp_guesses import Guess
+from trasloco.outside.lamp_places import Candidate, Ground, room_of
 from trasloco.outside.light_match import BLOCK
 from trasloco.progress import Progress
 from trasloco.scene.light_units import cone_share

@@ -15,8 +15,8 @@ import numpy as np
 from trasloco.decisions.kinds import in_force
 from trasloco.errors import Refused
 from trasloco.light.mixing import BACKDROP, GLOW, SURROUNDINGS, strength_of
-from trasloco.outside.light_match import Lamps, LightMatch, Matched, matched
-from trasloco.outside.new_lamps import NewLamp, find_lamps
+from trasloco.outside.light_match import Lamps, LightMatch, Mask, Matched, held_to, matched
+from trasloco.outside.new_lamps import LEAST_SHARE, NewLamp, find_lamps
 from trasloco.outside.registering import covered
 from trasloco.outside.shrinking import shrunk
 from trasloco.outside.turning import counts, lamps_of, surroundings_turn
@@ -34,7 +34,7 @@ from trasloco.results.pages.mixing import label_of, target_of
 from trasloco.results.proposed_lamps import proposed_rows
 from trasloco.results.route import Route
 from trasloco.scene.color import luminance
-from trasloco.scene.model import Decision, Scene
+from trasloco.scene.model import Decision, Floats, Scene
 
 QUALITY = Quality(480, 270, 48, 4)
 
@@ -117,17 +117,43 @@ def match_light(
     new: tuple[NewLamp, ...] = ()
     if asked.new_lamps:
         here = part_of(report, rendered, 0.97)
+        # Another white is no lamp that is missing.
+        plain = seen if asked.colors else matched_with_white(seen, lamps, where, curve, asked.anchor)[1]
         new, found = find_lamps(
-            scene, view, quality, seen, made, lamps, where, curve, asked.colors, asked.anchor, here
+            scene, view, quality, plain, made, lamps, where, curve, asked.colors, asked.anchor, here
         )
+        if not asked.colors:
+            new, found = _with_white(seen, lamps, new, where, found, asked.anchor)
     elif asked.colors:
         found = matched(seen, lamps, where, curve, True, asked.anchor)
     else:
-        found = matched_with_white(seen, lamps, where, curve, asked.anchor)
+        found, _ = matched_with_white(seen, lamps, where, curve, asked.anchor)
     told = _told(route, scene, found, turned, asked, new)
     bend = float(lying.camera["bend"])
     told["lens"] = lens_told(route, scene, view, seen, found, where, sound, asked.colors, bend)
     return FoundMatch(told, light_png(found.picture))
+
+
+def _with_white(
+    seen: Floats, lamps: Lamps, new: Sequence[NewLamp], where: Mask, found: LightMatch, anchor: str
+) -> tuple[tuple[NewLamp, ...], LightMatch]:
+    """All light once more, with lamps that were missing, and the white of the picture. A lamp that gives next to
+    nothing beside that white is none.
+    """
+    held = anchor or held_to(replace(found, lamps=found.lamps[: len(lamps.names)]))
+    while True:
+        wider = lamps
+        for number, lamp in enumerate(new, 1):
+            wider = wider.with_one(f"new {number}", lamp.halves)
+        match, _ = matched_with_white(seen, wider, where, found.shown.curve, held, len(new))
+        there = tuple(
+            lamp
+            for lamp, one in zip(new, match.lamps[len(lamps.names) :], strict=True)
+            if one.share >= LEAST_SHARE
+        )
+        if len(there) == len(new):
+            return there, replace(match, before=found.before)
+        new = there
 
 
 def _turn(turn_rad: float) -> Decision:

@@ -9,39 +9,42 @@ from typing import Any
 import numpy as np
 
 from trasloco.light.round_subject import next_lamp, standing, subject_of
+from trasloco.outside.lamp_guesses import NAMES
 from trasloco.outside.light_match import Matched
 from trasloco.outside.new_lamps import NewLamp
 from trasloco.results.route import Route
-from trasloco.scene.model import Decision, Scene
-
-_KINDS = {"sun": "a sun", "point": "a point", "spot": "a spot"}
+from trasloco.scene.color import luminance
+from trasloco.scene.model import Decision, Doubles, Scene
 
 
 def proposed_rows(
     route: Route, scene: Scene, lamps: Sequence[NewLamp], found: Sequence[Matched], doubts: Sequence[str]
 ) -> list[dict[str, Any]]:
-    """A row for each lamp, as :class:`Matched` found it; its strength is in lux or candela."""
+    """A row for each lamp, as :class:`Matched` found it; its strength is in lux, candela or nit."""
     taken = [decision.target for decision in route.decisions]
     rows = []
     for lamp, one, doubt in zip(lamps, found, doubts, strict=True):
         id = next_lamp(taken)
         taken.append(id)
+        color = np.array(lamp.light.color) * one.color
+        # A decided colour is against its own brightness: what a tint takes away goes into the strength.
+        strength = one.gain * float(luminance(color) / luminance(np.array(lamp.light.color)))
         rows.append(
             {
                 "name": one.name,
-                "label": f"New: {_KINDS[lamp.light.kind]}, {_where(scene, lamp)}",
+                "label": f"New: {NAMES[lamp.light.kind]}, {_where(scene, lamp)}",
                 "target": id,
                 "strength": 1.0,
-                "becomes": one.gain,
+                "becomes": strength,
                 "gain": one.gain,
                 "unsure": one.unsure,
                 "share": one.share,
-                "color": [float(v) for v in np.array(lamp.light.color) * one.color],
+                "color": color.tolist(),
                 "sure": one.sure,
                 "doubt": doubt,
                 "decisions": [
                     {"target": each.target, "field": each.field, "value": each.value}
-                    for each in _decisions(id, lamp, one)
+                    for each in _decisions(id, lamp, strength, color)
                 ],
                 "new": True,
                 "takes_away": lamp.before - lamp.after,
@@ -55,17 +58,21 @@ def _where(scene: Scene, lamp: NewLamp) -> str:
     said = f"{stand.azimuth_deg:.0f}° round, {stand.height_deg:.0f}° high"
     if lamp.light.kind == "sun":
         return said
-    # A pool of light hardly tells a strong spot far off from a weak one near by.
-    about = "about " if lamp.light.kind == "spot" else ""
-    return f"{said}, {about}{stand.distance_m:.1f} m off"
-
-
-def _decisions(id: str, lamp: NewLamp, one: Matched) -> list[Decision]:
     light = lamp.light
-    tinted = np.array(light.color) * one.color
+    # A pool of light hardly tells a strong spot far off from a weak one near by, nor a large sheet a small one.
+    about = "about " if light.kind in ("spot", "rectangle") else ""
+    said = f"{said}, {about}{stand.distance_m:.1f} m off"
+    return f"{said}, {light.width_m:.2f} by {light.height_m:.2f} m" if light.kind == "rectangle" else said
+
+
+def _decisions(id: str, lamp: NewLamp, strength: float, color: Doubles) -> list[Decision]:
+    light = lamp.light
+    told = {"kind": light.kind, "name": "From the picture", "intensity": strength}
+    if light.kind == "rectangle":
+        told |= {"width_m": light.width_m, "height_m": light.height_m}
     made = [
-        Decision(id, "lamp", {"kind": light.kind, "name": "From the picture", "intensity": one.gain}),
-        Decision(id, "lamp_color", [float(v) for v in tinted]),
+        Decision(id, "lamp", told),
+        Decision(id, "lamp_color", color.tolist()),
         Decision(id, "lamp_place", [float(v) for v in lamp.matrix.ravel()]),
     ]
     if light.kind == "spot":
@@ -76,6 +83,6 @@ def _decisions(id: str, lamp: NewLamp, one: Matched) -> list[Decision]:
         made.append(Decision(id, "cone", cone))
     if light.kind == "sun":
         made.append(Decision(id, "angle_deg", math.degrees(light.angle_rad)))
-    else:
+    elif light.kind != "rectangle":
         made.append(Decision(id, "radius_m", light.radius_m))
     return made
