@@ -7,10 +7,12 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
+
 from tests.core.test_lightmap_faults import walled
 from tests.core.test_paint import ball
 from tests.fits import small_fits
-from tests.making import cube, material, noise_image, scene
+from tests.making import cube, material, noise_image, quad, scene
 from tests.server.making import ServerTest
 from trasloco.formats.gltf_write import write_glb
 from trasloco.progress import silent
@@ -97,6 +99,28 @@ class Worth(ServerTest):
         )
         left = self.asked(move, again)
         self.assertEqual({one["id"] for one in left["deeds"]}, {"size:material:Paint"})
+
+    def test_repairs_that_wait_are_told_where_they_show(self) -> None:
+        """A box whose faces look in: its source draws no backs, its destination draws all, so that one shows its
+        inside and the other its outside. Turned, both show the same.
+        """
+        wood = material("Wood", base_color=(0.5, 0.2, 0.1), roughness=(0.6,))
+        lamp = (Light("light:p", "P", "point", intensity=40.0), looking((1.5, 2, 2.5), (0, 0, 0)))
+        box, floor = cube(material="material:Wood", outward=False), quad(4.0, "material:Wood")
+        floor = replace(floor, positions=floor.positions - np.array([0, 0.8, 0], np.float32))
+        given = scene(box, floor, materials=(wood,), lights=(lamp,), names=("Box", "Floor"))
+        move = self.made({"box.glb": write_glb(given)}, destination="plancia")
+        proof = self.proved(move)
+        found = self.asked(move, proof)
+        (turn,) = found["deeds"]
+        self.assertEqual((turn["id"], turn["free"]), ("mend:faces_away", True))
+        self.assertGreater(turn["gain"], 1)
+        self.assertAlmostEqual(turn["gain"], found["mean"], delta=0.1)  # nothing is left
+        self.assertEqual(found["all_free"], ["mend:faces_away"])
+        self.ask(f"/proofs/{proof['id']}/take", "POST", {"ids": [turn["id"]]})
+        self.proved(move)
+        (right,) = self.ask(f"/moves/{move}/proofs")["how_right"]
+        self.assertAlmostEqual(right["measured"], right["predicted"], delta=0.35 * right["predicted"])
 
     def test_faults_of_lightmaps_are_baked_to_tell_what_mending_them_brings(self) -> None:
         given, wish = walled(0.03, 12.0)

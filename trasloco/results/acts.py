@@ -6,6 +6,7 @@ import itertools
 import math
 import re
 from collections.abc import Mapping, Sequence
+from typing import Any
 
 from trasloco.errors import Refused
 from trasloco.fit.families.lying import put_by_hand
@@ -153,13 +154,16 @@ def camera_here(
     matrix: Sequence[float],
     yfov_rad: float,
     aspect: float | None,
+    shift: tuple[float, float] = (0.0, 0.0),
 ) -> list[Decision]:
     """A camera put where one stands, or a new one made there.
 
     Raises:
         Refused: there is no such camera.
     """
-    place = {"matrix": [float(v) for v in matrix], "yfov_rad": yfov_rad}
+    place: dict[str, Any] = {"matrix": [float(v) for v in matrix], "yfov_rad": yfov_rad}
+    if any(shift):
+        place["shift"] = list(shift)
     scene = route.settled()
     if camera is not None:
         if camera not in scene.cameras:

@@ -1,5 +1,5 @@
-"""What one press would do to bring an arrival nearer: nearest looks that were not taken, faults of lightmaps
-that can be mended, and limits of the artist's own that could be lifted.
+"""What one press would do to bring an arrival nearer: nearest looks that were not taken, repairs that wait on
+the Inventory, faults of lightmaps that can be mended, and limits of the artist's own that could be lifted.
 """
 
 from __future__ import annotations
@@ -12,6 +12,7 @@ from trasloco.light.lightmaps.faults import cures
 from trasloco.progress import Progress, part_of, saying
 from trasloco.results.fitting import nearest, not_taken
 from trasloco.results.route import Route
+from trasloco.scene.findings import Finding
 from trasloco.scene.model import Decision
 
 _MANY = 6
@@ -32,7 +33,8 @@ class Deed:
     """Something that one press does.
 
     ``where``, ``words``: of what, and what is done. ``decisions``: what is decided. ``free``: whether it
-    costs neither memory nor triangles.
+    costs neither memory nor triangles. ``mends``: whether the reference changes as well, which is told only
+    where it shows.
     """
 
     id: str
@@ -40,6 +42,7 @@ class Deed:
     words: str
     decisions: tuple[Decision, ...]
     free: bool = True
+    mends: bool = False
 
 
 def deeds_of(route: Route, report: Progress) -> list[Deed]:
@@ -49,7 +52,7 @@ def deeds_of(route: Route, report: Progress) -> list[Deed]:
         words = f"Lift all {len(limits)} limits of sizes, files and triangles"
         decisions = tuple(d for deed in limits for d in deed.decisions)
         limits = [Deed("limits", "Everything", words, decisions, free=False)]
-    return [*_looks(route, report), *_bakes(route), *limits]
+    return [*_looks(route, report), *_repairs(route), *_bakes(route), *limits]
 
 
 def _looks(route: Route, report: Progress) -> Iterator[Deed]:
@@ -61,6 +64,18 @@ def _looks(route: Route, report: Progress) -> Iterator[Deed]:
         look = nearest(route, id, report=saying(at, words))
         if look is not None and look.value is not None:
             yield Deed(f"nearest:{id}", name, "Take its nearest look", (Decision(id, "fitted", look.value),))
+
+
+def _repairs(route: Route) -> Iterator[Deed]:
+    """Mends that cannot change what was meant and that nobody took yet: all of a kind of finding at once."""
+    found: dict[str, list[Finding]] = {}
+    for one in route.findings():
+        if one.state == "open" and one.mends and one.mends[0].nature == "repair":
+            found.setdefault(one.kind, []).append(one)
+    for kind, same in found.items():
+        where = same[0].where if len(same) == 1 else f"{same[0].title}, {len(same)} times"
+        decisions = tuple(d for one in same for d in one.mends[0].decisions)
+        yield Deed(f"mend:{kind}", where, same[0].mends[0].label, decisions, mends=True)
 
 
 def _bakes(route: Route) -> Iterator[Deed]:

@@ -16,7 +16,7 @@ from trasloco.results.deeds import Deed, deeds_of
 from trasloco.results.proving import worst_view
 from trasloco.results.route import Route
 from trasloco.results.weights import whole_of
-from trasloco.scene.model import Decision, Scene
+from trasloco.scene.model import Decision
 
 _MIB = 2**20
 
@@ -32,13 +32,16 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
     began = time.perf_counter()
     view, quality, ev100 = worst_view(route, figures)
     deeds = deeds_of(route, part_of(report, 0, 0.5))
-    reference = route.reference()
 
-    def lit(scene: Scene) -> Scene:
-        return in_some_light(scene, reference)
+    def apart_of(there: Route, progress: Progress) -> Apart:
+        meant = there.reference()
+        return Apart(in_some_light(meant, meant), view, quality, ev100, progress)
 
-    apart = Apart(lit(reference), view, quality, ev100, part_of(report, 0.5, 0.53))
-    whole, noise = apart.of(lit(route.arrival()), part_of(report, 0.53, 0.56))
+    def measured(there: Route, apart: Apart, progress: Progress) -> tuple[float, float]:
+        return apart.of(in_some_light(there.arrival(progress), there.reference()), progress)
+
+    apart = apart_of(route, part_of(report, 0.5, 0.53))
+    whole, noise = measured(route, apart, part_of(report, 0.53, 0.56))
     before = whole_of(route)
     told: list[dict[str, Any]] = []
     for number, deed in enumerate(deeds):
@@ -47,7 +50,11 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
         told_of(0.0, "")
         # What is baked only to be measured does not push out bakes that undo may come back to.
         there = _with(route.only_tried() if route.wish.wanted else route, [deed])
-        after, floor = apart.of(lit(there.arrival(told_of)), told_of)
+        meant = apart_of(there, part_of(told_of, 0.0, 0.4)) if deed.mends else apart
+        after, floor = measured(there, meant, part_of(told_of, 0.4 if deed.mends else 0.0, 1.0))
+        significant = abs(whole - after) > 2 * max(noise, floor)
+        if deed.mends and not significant:
+            continue
         memory, download, triangles, bake = whole_of(there)
         told.append(
             {
@@ -56,22 +63,24 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
                 "words": deed.words,
                 "gain": whole - after,
                 "noise": max(noise, floor),
-                "significant": abs(whole - after) > 2 * max(noise, floor),
+                "significant": significant,
                 "mib": (memory - before[0]) / _MIB,
                 "download_mib": (download - before[1]) / _MIB,
                 "seconds": bake,
                 "triangles": int(triangles - before[2]),
-                "free": deed.free,
+                "free": deed.free and (not deed.mends or (memory <= before[0] and triangles <= before[2])),
                 "decisions": [on_the_wire(d) for d in deed.decisions],
             }
         )
     report(0.9, "all that cost nothing together")
-    free = [deed for deed, one in zip(deeds, told, strict=True) if deed.free and one["gain"] > 0]
-    together = (
-        whole - apart.of(lit(_with(route, free).arrival(report)), part_of(report, 0.9, 1))[0]
-        if len(free) > 1
-        else sum(float(one["gain"]) for one in told if one["free"] and one["gain"] > 0)
-    )
+    nothing = {str(one["id"]) for one in told if one["free"] and one["gain"] > 0}
+    free = [deed for deed in deeds if deed.id in nothing]
+    if len(free) > 1:
+        there = _with(route, free)
+        mended = apart_of(there, part_of(report, 0.9, 0.93)) if any(deed.mends for deed in free) else apart
+        together = whole - measured(there, mended, part_of(report, 0.93, 1))[0]
+    else:
+        together = sum(float(one["gain"]) for one in told if one["id"] in nothing)
     return {
         "view": view.name,
         "mean": whole,

@@ -150,7 +150,13 @@ def cover_holes(request: HttpRequest, move_id: int, wanted: CoverBeside) -> Any:
 def camera_here(request: HttpRequest, move_id: int, wanted: CameraHere) -> Any:
     """A camera put where one stands, or a new one made there."""
     made = acts.camera_here(
-        ready(move_id), wanted.camera, wanted.name.strip(), wanted.matrix, wanted.yfov_rad, wanted.aspect
+        ready(move_id),
+        wanted.camera,
+        wanted.name.strip(),
+        wanted.matrix,
+        wanted.yfov_rad,
+        wanted.aspect,
+        (wanted.shift[0], wanted.shift[1]),
     )
     return take(request, move_id, made)
 

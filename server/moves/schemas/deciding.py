@@ -10,6 +10,7 @@ from pydantic import Field
 from server.moves.schemas.moves import MoveOut
 from server.moves.schemas.places import Point, Stand
 from trasloco.decisions.kinds import AnyDecision
+from trasloco.decisions.values import Shift
 from trasloco.results.lamp_acts import Side
 
 
@@ -146,6 +147,7 @@ class CameraHere(Schema):
     matrix: Stand
     yfov_rad: float
     aspect: float | None = None
+    shift: Shift = [0.0, 0.0]
 
 
 class AnotherLamp(Schema):

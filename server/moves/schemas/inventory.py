@@ -164,6 +164,8 @@ class CameraOut(Schema):
     yfov_deg: float
     aspect: float | None
     matrix: list[float]
+    shift: list[float]
+    """How far its frame lies right of and below the middle that it looks at, in shares of it."""
 
 
 class Size(Schema):

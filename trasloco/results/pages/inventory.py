@@ -114,6 +114,7 @@ def inventory_out(route: Route) -> dict[str, Any]:
             "name": c.name,
             "yfov_deg": math.degrees(c.yfov_rad),
             "aspect": c.aspect,
+            "shift": list(c.shift),
             "matrix": [float(v) for v in world[n.id].T.ravel()],
         }
         for n in scene.nodes.values()

@@ -249,7 +249,14 @@ export const useCameraHere = (id: number) =>
       matrix: number[];
       yfov_rad: number;
       aspect?: number | null;
-    }) => got(api.POST("/api/moves/{move_id}/camera-here", { ...of(id), body: { name: "", ...wanted } })),
+      shift?: number[];
+    }) =>
+      got(
+        api.POST("/api/moves/{move_id}/camera-here", {
+          ...of(id),
+          body: { name: "", shift: [0, 0], ...wanted },
+        }),
+      ),
   );
 export const useLightBy = (id: number) =>
   useMoveChange(id, (key: string) =>

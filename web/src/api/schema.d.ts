@@ -5212,7 +5212,8 @@ export interface components {
         };
         /**
          * Shot
-         * @description Where a camera stands and the angle it sees; of one that nobody sent its name and frame as well.
+         * @description Where a camera stands, the angle it sees, and how far its frame lies right of and below the middle, in
+         *     shares of it; of one that nobody sent its name and frame as well.
          */
         Shot: {
             /** Matrix */
@@ -5223,6 +5224,8 @@ export interface components {
             name?: string;
             /** Aspect */
             aspect?: number | null;
+            /** Shift */
+            shift?: number[];
         };
         /**
          * SlotsFrom
@@ -6026,6 +6029,14 @@ export interface components {
             yfov_rad: number;
             /** Aspect */
             aspect?: number | null;
+            /**
+             * Shift
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            shift: number[];
         };
         /**
          * AnotherLamp
@@ -6126,6 +6137,8 @@ export interface components {
             aspect: number | null;
             /** Matrix */
             matrix: number[];
+            /** Shift */
+            shift: number[];
         };
         /**
          * Candidate

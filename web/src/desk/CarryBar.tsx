@@ -5,6 +5,7 @@ import { isRunning } from "../api/hooks";
 import { Notice } from "../ui/Notice";
 import { SheetOptions } from "../ui/SheetOptions";
 import { useDeskAct } from "./TakenOff";
+import { NamedOptions } from "../ui/NamedOptions";
 
 /** What is done with the chosen moves: each carried at one press, with one destination, one recipe, with a proof or without. */
 export function CarryBar({
@@ -66,11 +67,7 @@ export function CarryBar({
             onChange={(event) => setRecipe(event.target.value)}
           >
             <option value="">none other</option>
-            {all.map((move) => (
-              <option key={move.id} value={move.id}>
-                {move.name}
-              </option>
-            ))}
+            <NamedOptions of={all} />
           </select>
         </label>
         <label className="flex items-center gap-1.5">

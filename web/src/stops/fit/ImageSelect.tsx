@@ -1,3 +1,5 @@
+import { NamedOptions } from "../../ui/NamedOptions";
+
 /** A choice of the delivery's images that can be read. */
 export function ImageSelect({
   label,
@@ -26,11 +28,7 @@ export function ImageSelect({
         onChange={(event) => onChange(event.target.value)}
       >
         <option value="">{none}</option>
-        {images.map((image) => (
-          <option key={image.id} value={image.id}>
-            {image.name}
-          </option>
-        ))}
+        <NamedOptions of={images} />
       </select>
     </label>
   );

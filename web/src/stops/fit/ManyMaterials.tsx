@@ -8,6 +8,7 @@ import { Notice } from "../../ui/Notice";
 import { Differ } from "./Differ";
 import { ImageSelect } from "./ImageSelect";
 import { FileChoice, SizeChoice } from "./FileChoices";
+import { NamedOptions } from "../../ui/NamedOptions";
 
 interface InputChoice {
   name: string;
@@ -127,11 +128,7 @@ export function ManyMaterials({ move, fit, chosen }: { move: number; fit: Fit; c
       <label className="mt-3 block">
         <span className="block text-[12px] text-soft">As in</span>
         <select className="field w-56" value={from.id} onChange={(event) => setSource(event.target.value)}>
-          {chosen.map((material) => (
-            <option key={material.id} value={material.id}>
-              {material.name}
-            </option>
-          ))}
+          <NamedOptions of={chosen} />
         </select>
       </label>
       <fieldset className="mt-2 flex flex-wrap gap-x-4">

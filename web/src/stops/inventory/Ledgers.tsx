@@ -12,6 +12,7 @@ import { useDecide } from "../../api/hooks";
 import { Choose } from "../../ui/Choose";
 import { Ledger } from "../../ui/Ledger";
 import { Notice } from "../../ui/Notice";
+import { offMiddle } from "../../view/offMiddle";
 import { ImageViewer } from "./ImageViewer";
 
 import { Rename } from "./Rename";
@@ -223,7 +224,10 @@ export function Cameras({ inventory, onShow }: { inventory: Inventory; onShow: (
       render={(camera) => (
         <>
           <span className="min-w-0 flex-1 truncate">{camera.name}</span>
-          <span className="font-mono text-[12px] text-soft">{camera.yfov_deg.toFixed(0)}° high</span>
+          <span className="font-mono text-[12px] text-soft">
+            {camera.yfov_deg.toFixed(0)}° high
+            {offMiddle(camera.shift) && ", frame off its middle"}
+          </span>
         </>
       )}
     />

@@ -5,6 +5,7 @@ import { api, got } from "../../api/client";
 import { deciding } from "../../api/decisions";
 import { about, useDecide } from "../../api/hooks";
 import { Notice, Waiting } from "../../ui/Notice";
+import { NamedOptions } from "../../ui/NamedOptions";
 
 /** Which joint of the rig is which of another model: proposed where names and places tell, and changed by hand. */
 export function PoseFrom({ move, mark, onDone }: { move: number; mark: string; onDone: () => void }) {
@@ -53,11 +54,7 @@ export function PoseFrom({ move, mark, onDone }: { move: number; mark: string; o
               onChange={(event) => setSaid({ ...said, [joint.id]: event.target.value })}
             >
               <option value="">stays as it is</option>
-              {others.map((other) => (
-                <option key={other.id} value={other.id}>
-                  {other.name}
-                </option>
-              ))}
+              <NamedOptions of={others} />
             </select>
             <span className="w-16 text-right text-[12px] text-soft">
               {said[joint.id] !== undefined

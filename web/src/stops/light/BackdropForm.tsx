@@ -2,6 +2,7 @@ import type { LightData } from "../../api/client";
 import { ColorControl } from "../../ui/ColorControl";
 import { useWhiteBackdrop } from "../../api/pointing";
 import { Mark } from "../../ui/Mark";
+import { NamedOptions } from "../../ui/NamedOptions";
 import { Notice } from "../../ui/Notice";
 import { NumberField } from "../../ui/NumberField";
 import { type Put, rangeOf, type ValueOf } from "../../api/decisions";
@@ -33,11 +34,7 @@ export function BackdropForm({ move, data, onPut }: { move: number; data: LightD
         >
           <option value="">what lights it</option>
           <option value="color">a plain colour</option>
-          {data.pictures.map((picture) => (
-            <option key={picture.id} value={picture.id}>
-              {picture.name}
-            </option>
-          ))}
+          <NamedOptions of={data.pictures} />
         </select>
       </label>
       <button

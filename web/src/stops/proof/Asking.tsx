@@ -1,11 +1,11 @@
 import { useState } from "react";
 
 import type { Job, Proofs } from "../../api/client";
-import { deciding } from "../../api/decisions";
-import { isRunning, useCameraHere, useCancelJob, useDecide, useStartJob } from "../../api/hooks";
+import { isRunning, useCancelJob, useDecide, useStartJob } from "../../api/hooks";
 import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
 import { NumberField } from "../../ui/NumberField";
+import { Kept } from "./Kept";
 
 const QUALITIES = [
   ["quick", "Quick, 8 samples", 8],
@@ -22,9 +22,6 @@ const SHAPES = [
   ["3:4", "3 : 4"],
   ["9:16", "9 : 16"],
 ] as const;
-
-/** Whether a kept view's lens looks at another place than the middle of its frame. */
-const offMiddle = (view: Proofs["kept"][number]) => view.shift?.some((share) => share !== 0) ?? false;
 
 const told = (seconds: number) =>
   seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`;
@@ -287,111 +284,5 @@ function Limits({ move, limits }: { move: number; limits: number[] }) {
       </span>
       {decide.error && <Notice error={decide.error} />}
     </form>
-  );
-}
-
-/** Views that were framed and kept: a moment and surroundings of their own, or gone again. */
-function Kept({ move, data }: { move: number; data: Proofs }) {
-  const decide = useDecide(move);
-  const camera = useCameraHere(move);
-  const { kept } = data;
-  if (!kept.length)
-    return (
-      <p className="col-span-2 text-[12px] text-soft">
-        Frame a view in Inventory and press “Keep for proofs” to add it here.
-      </p>
-    );
-  const put = (next: typeof kept) => decide.mutate([deciding("proof", "views", next)]);
-  return (
-    <div className="col-span-2">
-      <span className="block text-[12px] text-soft">Views kept</span>
-      <ul>
-        {kept.map((view, at) => (
-          <li key={view.name} className="flex flex-wrap items-center gap-1.5 border-b border-base-300 py-1">
-            <span className="min-w-0 flex-1 truncate">{view.name}</span>
-            {data.clips.length > 0 && (
-              <>
-                <select
-                  className="field w-24"
-                  aria-label={`Motion in ${view.name}`}
-                  value={view.clip ?? ""}
-                  onChange={(event) =>
-                    put(kept.map((one, k) => (k === at ? { ...one, clip: event.target.value } : one)))
-                  }
-                >
-                  <option value="">at rest</option>
-                  {data.clips.map((clip) => (
-                    <option key={clip.id} value={clip.id}>
-                      {clip.name}
-                    </option>
-                  ))}
-                </select>
-                {view.clip && (
-                  <input
-                    className="field w-14 font-mono"
-                    aria-label={`Second in ${view.name}`}
-                    defaultValue={view.time_s ?? 0}
-                    onBlur={(event) =>
-                      Number.isFinite(Number(event.target.value)) &&
-                      put(
-                        kept.map((one, k) =>
-                          k === at ? { ...one, time_s: Math.max(Number(event.target.value), 0) } : one,
-                        ),
-                      )
-                    }
-                  />
-                )}
-              </>
-            )}
-            {data.surroundings.length > 0 && (
-              <select
-                className="field w-28"
-                aria-label={`Surroundings of ${view.name}`}
-                value={view.environment ?? ""}
-                onChange={(event) =>
-                  put(kept.map((one, k) => (k === at ? { ...one, environment: event.target.value } : one)))
-                }
-              >
-                <option value="">its own light</option>
-                {data.surroundings.map((image) => (
-                  <option key={image.id} value={image.id}>
-                    {image.name}
-                  </option>
-                ))}
-              </select>
-            )}
-            <button
-              className="press"
-              disabled={camera.isPending || decide.isPending || offMiddle(view)}
-              title={
-                offMiddle(view)
-                  ? "Its frame is cut off the middle of the lens, which no delivered camera tells"
-                  : "Becomes a camera of the move, which is delivered"
-              }
-              onClick={() => {
-                const { name, matrix, yfov_rad } = view;
-                camera.mutate(
-                  { camera: null, name, matrix, yfov_rad, aspect: view.aspect ?? 16 / 9 },
-                  // What has no moment and no surroundings of its own is that camera from now on.
-                  {
-                    onSuccess: () => !view.clip && !view.environment && put(kept.filter((_, k) => k !== at)),
-                  },
-                );
-              }}
-            >
-              Take along
-            </button>
-            <button
-              className="press"
-              disabled={decide.isPending}
-              onClick={() => put(kept.filter((_, k) => k !== at))}
-            >
-              Drop
-            </button>
-          </li>
-        ))}
-      </ul>
-      {(decide.error ?? camera.error) && <Notice error={decide.error ?? camera.error} />}
-    </div>
   );
 }

@@ -4,6 +4,7 @@ import { pictures } from "../../../api/client";
 import { useOwnPictures } from "../../../api/ownPictures";
 import { Slider } from "../../../ui/Slider";
 import type { Place } from "../../../view/Framing";
+import { NamedOptions } from "../../../ui/NamedOptions";
 
 /** One's own picture held over the view, which stands where it was taken; as much of it as one wants. */
 export function HeldOver({ move, onStand }: { move: number; onStand: (place: Place) => void }) {
@@ -50,11 +51,7 @@ export function HeldOver({ move, onStand }: { move: number; onStand: (place: Pla
             onChange={(event) => setId(event.target.value)}
           >
             <option value="">no picture</option>
-            {found.map((one) => (
-              <option key={one.id} value={one.id}>
-                {one.name}
-              </option>
-            ))}
+            <NamedOptions of={found} />
           </select>
         </span>
         {held && (

@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from "react";
 
 import { useLight } from "../../../api/hooks";
 import { useLightPlace } from "../../../api/pointing";
+import { NamedOptions } from "../../../ui/NamedOptions";
 import type { Place } from "./usePlaces";
 
 type Side = "left" | "right" | "front" | "behind" | "above";
@@ -62,11 +63,7 @@ export function LightPlace({
         onChange={(event) => setLamp(event.target.value)}
       >
         <option value="">a new spot</option>
-        {lamps.map((one) => (
-          <option key={one.id} value={one.id}>
-            {one.name}
-          </option>
-        ))}
+        <NamedOptions of={lamps} />
       </select>
       <select
         className="field h-6"

@@ -4,6 +4,7 @@ import type { Inventory } from "../../../api/client";
 import { usePressOn } from "../../../api/pointing";
 import { NumberField } from "../../../ui/NumberField";
 import type { Place } from "./usePlaces";
+import { NamedOptions } from "../../../ui/NamedOptions";
 
 const WIDE = { words: "a width above zero, in metres", above: 0, maximum: 1e4 };
 const TURN = { words: "degrees from -360 to 360", minimum: -360, maximum: 360 };
@@ -63,11 +64,7 @@ export function PressOn({
           change({ image: event.target.value });
         }}
       >
-        {images.map((one) => (
-          <option key={one.id} value={one.id}>
-            {one.name}
-          </option>
-        ))}
+        <NamedOptions of={images} />
       </select>
       <label className="flex items-center gap-1">
         <NumberField

@@ -7,6 +7,7 @@ import { useUvLayout } from "../../../api/facts";
 import { whole } from "../../../ui/format";
 import { partOf } from "../../../view/faces";
 import { uvName } from "../../../view/lenses";
+import { NamedOptions } from "../../../ui/NamedOptions";
 
 /** Triangles of a UV set: three corners of u and v each, V running down as in the image. */
 type UvTriangles = Float32Array;
@@ -106,11 +107,7 @@ export function UvLayout({
           value={material?.id ?? ""}
           onChange={(event) => setChosen(event.target.value)}
         >
-          {worn.map((one) => (
-            <option key={one.id} value={one.id}>
-              {one.name}
-            </option>
-          ))}
+          <NamedOptions of={worn} />
         </select>
         <span className="plate" role="status">
           {problem ||

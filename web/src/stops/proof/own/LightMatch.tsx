@@ -134,9 +134,9 @@ function Solved({
         <thead>
           <tr className="text-left text-[12px] text-soft">
             <th className="font-normal">lamp</th>
-            <th className="text-right font-normal">of the light</th>
-            <th className="text-right font-normal">is</th>
-            <th className="text-right font-normal">becomes</th>
+            <th className="pl-3 text-right font-normal whitespace-nowrap">of the light</th>
+            <th className="pl-3 text-right font-normal whitespace-nowrap">is</th>
+            <th className="pl-3 text-right font-normal whitespace-nowrap">becomes</th>
           </tr>
         </thead>
         <tbody>
@@ -151,15 +151,20 @@ function Solved({
                 )}
                 {lamp.doubt && <span className="block text-[12px] text-soft">not sure: {lamp.doubt}</span>}
               </th>
-              <td className="text-right font-mono text-[12px] text-soft">{percent(lamp.share)}</td>
-              <td className="text-right font-mono">
+              <td className="pl-3 text-right font-mono text-[12px] whitespace-nowrap text-soft">
+                {percent(lamp.share)}
+              </td>
+              <td className="pl-3 text-right font-mono whitespace-nowrap">
                 {lamp.new ? (
                   <span className="text-[12px] text-soft">not there</span>
                 ) : (
                   strength(lamp.strength)
                 )}
               </td>
-              <td className="text-right font-mono" title={lamp.new ? undefined : `× ${lamp.gain.toFixed(3)}`}>
+              <td
+                className="pl-3 text-right font-mono whitespace-nowrap"
+                title={lamp.new ? undefined : `× ${lamp.gain.toFixed(3)}`}
+              >
                 {lamp.becomes > 0 ? strength(lamp.becomes) : "off"}
                 <span className="text-[12px] text-soft">
                   {" "}

@@ -8,6 +8,7 @@ import type { Ask } from "../../../view/Framing";
 import { useLit } from "../../../view/lit/useLit";
 import type { Point } from "../../../view/Measured";
 import { Clock } from "../../../view/motion/clock";
+import { offMiddle } from "../../../view/offMiddle";
 import { Pressed } from "./Pressed";
 
 const View = lazy(() => import("../../../view/View").then((module) => ({ default: module.View })));
@@ -182,7 +183,7 @@ function Points({
           <p className="mt-2">
             Its camera lies <b className="font-mono">{solved.rms_px.toFixed(1)} px</b> off the points, and is
             sure to {(solved.unsure_m * 100).toFixed(1)} cm
-            {solved.shift.some((one) => one !== 0) ? "; the picture is a part of a larger frame" : ""}
+            {offMiddle(solved.shift) ? "; the picture is a part of a larger frame" : ""}
             {solved.bend !== 0 ? "; its lens bends lines, which is taken out" : ""}.
           </p>
         )}
