@@ -39,6 +39,7 @@ RANGES = {
     "iridescence_thickness": (100.0, 800.0),
     "subsurface_radius": (0.001, 0.1),
     "thickness": (0.001, 0.1),
+    "transmission_scatter_anisotropy": (-0.9, 0.9),
 }
 _CORE = ("base_color", "metalness", "roughness")
 _WORDS = (

@@ -310,7 +310,7 @@ class Decided(TestCase):
             mended(
                 given,
                 BOTTEGA,
-                [Decision("material:m/normal", "layers", [{"texture": {"image": "image:decal"}}])],
+                [Decision("material:m/height", "layers", [{"texture": {"image": "image:decal"}}])],
             )
 
     def test_a_shared_colour_changes_with_the_one_it_is_shared_with(self) -> None:

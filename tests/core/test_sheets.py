@@ -11,7 +11,7 @@ from tests.making import DECLARED, image, material, noise_image, quad, scene
 from trasloco import move
 from trasloco.errors import Refused
 from trasloco.fit.memory import arrival_bytes
-from trasloco.inputs.table import INPUTS, VECTORS
+from trasloco.inputs.table import INPUTS, SCATTERING, VECTORS
 from trasloco.mends.settling import settle
 from trasloco.scene.images import pixels
 from trasloco.scene.model import Input, Texture
@@ -184,6 +184,7 @@ class OwnSheets(TestCase):
                     "diffuse_transmission_color": {"diffuse_transmission": (0.5,)},
                     "attenuation_distance": {"transmission": (1.0,)},
                     "attenuation_color": {"transmission": (1.0,), "attenuation_distance": (0.5,)},
+                    **{one: {"transmission": (1.0,), "attenuation_distance": (0.5,)} for one in SCATTERING},
                 }.get(name, {})
                 made = material(**{**more, name: Input((value,) * INPUTS[name].channels)})
                 given = replace(scene(quad(), materials=(made,)), declares=DECLARED)

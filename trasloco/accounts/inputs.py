@@ -25,7 +25,7 @@ from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.color import fresnel_zero
 from trasloco.scene.images import Image
 from trasloco.scene.joining import slots_within
-from trasloco.scene.layers import flattened, lie_alike, placement_of
+from trasloco.scene.layers import flat_size, flattened, lie_alike, placement_of
 from trasloco.scene.model import Input, Material, Scene
 from trasloco.scene.passes import apart
 from trasloco.scene.resolve import emission_in_one, input_values
@@ -303,10 +303,7 @@ class _Look:
         crossing, given = self.crossing, self.meant
         image = self._image(given, self.reference)
         if given.layers and flattened_here(crossing) and lie_alike(given):
-            held = [
-                self.reference.images[t.image] for t in given.textures if t.image in self.reference.images
-            ]
-            size = max(i.width for i in held), max(i.height for i in held)
+            size = flat_size(given, self.reference.images)
             return np.asarray(
                 as_it_lands(crossing, flattened(crossing.name, given, self.reference.images, *size)),
                 np.float32,

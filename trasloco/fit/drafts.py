@@ -10,7 +10,7 @@ from trasloco.fit.steps import FATES, PLANNED
 from trasloco.fit.steps.fitting import REASON, brought_by_fit, met_by_others
 from trasloco.fit.thin_walls import by_walls
 from trasloco.fit.way import Way
-from trasloco.inputs.table import DRAWN, INPUTS, ORDER
+from trasloco.inputs.table import DRAWN, INPUTS, ORDER, SCATTERING
 from trasloco.scene.glass import absorbs
 from trasloco.scene.model import Input, Material
 
@@ -97,13 +97,13 @@ def _sized(draft: Draft, way: Way) -> Draft:
 
 
 def _says_nothing(name: str, given: Input, material: Material) -> bool:
-    """Inputs at their default, see-through of what is solid, the strength of no emission, the thickness and
-    absorption of what lets nothing through.
+    """Inputs at their default, see-through of what is solid, the strength of no emission, the thickness of
+    what lets nothing through, and what an inside takes and scatters over a depth that is not told.
     """
     if name not in CORE and is_default(name, given):
         return True
     if name in ("thickness", "diffuse_transmission_color", "emission_strength"):
         return INPUTS[name].beside not in material.inputs
-    if name in ("attenuation_color", "attenuation_distance"):
+    if name in ("attenuation_color", "attenuation_distance", *SCATTERING):
         return "transmission" not in material.inputs or not absorbs(material)
     return name == "opacity" and material.alpha_mode == "opaque"

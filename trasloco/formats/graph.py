@@ -27,7 +27,7 @@ from trasloco.formats.graph_terms import GraphNode, Term, Unreducible, Wire
 from trasloco.inputs.spec import Holds
 from trasloco.scene.color import linear_to_srgb
 from trasloco.scene.images import Image, encode, identify
-from trasloco.scene.model import Layer
+from trasloco.scene.model import Blend, Layer, Texture
 
 Values = npt.NDArray[np.float32]
 
@@ -48,18 +48,58 @@ class Graph:
     def term(self, given: Any, channels: int, holds: Holds) -> Term | None:
         """A constant or wire as a term of ``channels``; None, and told, when it cannot be known."""
         try:
-            try:
-                return _fitted(self._reduced(given, 0), channels)
-            except _NeedsBaking:
-                try:
-                    return self._baked(given, channels, holds)
-                except _Apart:
-                    return self._layered(given, channels, 0)
+            relief = self._relief(given, 0) if holds == "vector" else None
+            return relief or self._known(given, channels, holds)
         except Unreducible as reason:
             self.told(str(reason))
         except Refused as reason:
             self.told(str(reason))
         return None
+
+    def _known(self, given: Any, channels: int, holds: Holds) -> Term:
+        try:
+            return _fitted(self._reduced(given, 0), channels)
+        except _NeedsBaking:
+            try:
+                return self._baked(given, channels, holds)
+            except _Apart:
+                return self._layered(given, channels, 0)
+
+    def _relief(self, given: Any, depth: int) -> Term | None:
+        """A normal map, what it bends further, and mixes of them, as relief with layers of relief over it; None
+        for other graphs.
+        """
+        node = node_of(self.nodes, given, depth) if isinstance(given, Wire) else None
+        if node is None or node.texture is not None:
+            return None
+        if node.category in SAME:
+            return self._relief(node.inputs.get("in", (0.0,)), depth + 1)
+        if node.category == "normalmap":
+            return self._normal_map(node, depth)
+        if node.category != "mix":
+            return None
+        below, top = (self._relief(node.inputs.get(key, (0.0,)), depth + 1) for key in ("bg", "fg"))
+        if below is None or top is None:
+            return None
+        return _laid(below, top, self._layered(node.inputs.get("mix", (1.0,)), 1, depth + 1), "over")
+
+    def _normal_map(self, node: GraphNode, depth: int) -> Term:
+        scale = node.inputs.get("scale", (1.0,))
+        if not isinstance(scale, tuple):
+            raise Unreducible("the strength of its relief is not the same everywhere")
+        codes = self._known(node.inputs.get("in", (0.5, 0.5, 1.0)), 3, "data")
+        if any(layer.blend != "over" for layer in codes.layers):
+            raise Unreducible("its images of relief are not laid over one another")
+
+        def read(texture: Texture) -> Texture:
+            return replace(texture, channels="rgb", encoding="linear", strength=float(scale[0]))
+
+        made = Term((0.0, 0.0, 1.0), normal=True)
+        if codes.texture is not None:
+            over = tuple(replace(layer, texture=read(layer.texture)) for layer in codes.layers)
+            made = replace(made, texture=read(codes.texture), layers=over)
+        below = self._relief(node.inputs.get("normal"), depth + 1)
+        return made if below is None else _laid(below, made, Term((1.0,)), "add")
 
     def _reduced(self, given: Any, depth: int) -> Term:
         if not isinstance(given, Wire):
@@ -78,21 +118,6 @@ class Graph:
             return self._product(
                 self._reduced(node.inputs.get("in1", (0.0,)), depth + 1),
                 self._reduced(node.inputs.get("in2", (1.0,)), depth + 1),
-            )
-        if category == "normalmap":
-            inner = self._reduced(node.inputs.get("in", (0.5, 0.5, 1.0)), depth + 1)
-            scale = node.inputs.get("scale", (1.0,))
-            if inner.texture is None:
-                return Term((0.0, 0.0, 1.0), normal=True)
-            return Term(
-                (0.0, 0.0, 1.0),
-                replace(
-                    inner.texture,
-                    channels="rgb",
-                    encoding="linear",
-                    strength=float(scale[0]) if isinstance(scale, tuple) else 1.0,
-                ),
-                normal=True,
             )
         if category in ("extract", "swizzle") or category.startswith("separate"):
             return self._channel(node, given.output, depth)
@@ -263,6 +288,16 @@ class Graph:
         )
         self.told(f"{EVALUATED}{words}")
         return Term((1.0,) * channels, texture)
+
+
+def _laid(below: Term, top: Term, share: Term, blend: Blend) -> Term:
+    """Relief with a layer of relief over it. Raises Unreducible for what is more than that."""
+    if top.texture is None and blend == "add":
+        return below
+    if top.texture is None or top.layers or share.layers or share.vertex_color:
+        raise Unreducible("its relief is more than layers over one another")
+    layer = Layer(top.texture, (1.0, 1.0, 1.0), share.texture, blend, float(share.factor[0]))
+    return replace(below, layers=(*below.layers, layer))
 
 
 class _NeedsBaking(Exception):

@@ -11,7 +11,7 @@ from typing import Any
 from trasloco.formats.graph import Graph
 from trasloco.formats.graph_terms import GraphNode, Term, Wire
 from trasloco.inputs.spec import GLTF_NODE, OPENPBR, PREVIEW, STANDARD
-from trasloco.inputs.table import INPUTS, LENGTHS, VECTORS
+from trasloco.inputs.table import INPUTS, LENGTHS, SCATTERING, VECTORS
 from trasloco.scene.glass import WHOLE
 from trasloco.scene.model import Input, Material
 
@@ -140,6 +140,7 @@ def _input(term: Term, target: str) -> Input:
         return Input(
             (0.0, 0.0, 1.0),
             replace(term.texture, channels="rgb", encoding="linear") if term.texture else None,
+            layers=term.layers,
         )
     return Input(term.factor, term.texture, term.vertex_color, layers=term.layers)
 
@@ -207,6 +208,9 @@ def _glass(surface: GraphNode, inputs: dict[str, Input], told: Callable[[str, st
         return
     inputs.pop("attenuation_color", None)
     inputs.pop("attenuation_distance", None)
+    for name in SCATTERING:
+        if any(inputs.pop(name, Input((0.0,))).factor):
+            told(INPUTS[name].label, "nothing is scattered without a depth")
     base = inputs.get("base_color", Input(INPUTS["base_color"].nodes.assumed[surface.category]))
     if whole:
         inputs["base_color"] = tint

@@ -20,6 +20,8 @@ def company_of(name: str) -> tuple[str, ...]:
     return tuple(other for other, row in INPUTS.items() if row.beside == name)
 
 
+SCATTERING = ("transmission_scatter", "transmission_scatter_anisotropy")
+"""What an inside scatters, by the depth that its colour is told for."""
 UNDER_THE_SURFACE = frozenset({"subsurface", *company_of("subsurface")})
 NOT_IN_PREVIEW = frozenset({"occlusion", "height", "specular_color"})
 """What a preview surface has a place for and is better without: shading twice, moved points, another

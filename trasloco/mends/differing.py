@@ -80,7 +80,7 @@ def difference(scene: Scene, first: str, second: str, received: Scene) -> tuple[
         if before.texture != after.texture:
             left.append(f"{spec.label} reads its image otherwise; that stays with {b.name}.")
             continue
-        if spec.holds == "vector":
+        if spec.holds == "vector" and before.factor != after.factor:
             left.append(f"{spec.label} has another direction; that stays with {b.name}.")
             continue
         if after.layers[: len(before.layers)] != before.layers:

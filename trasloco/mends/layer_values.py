@@ -7,12 +7,14 @@ from dataclasses import asdict, replace
 from typing import Any
 
 from trasloco.errors import Refused
-from trasloco.inputs.table import INPUTS
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.mends.texture_values import texture_of, texture_value
 from trasloco.scene.model import Layer, Scene
 
 MOST_LAYERS = 8
 """What an input takes."""
+RELIEF = ("over", "add")
+"""How relief lies over relief."""
 
 
 def layer_value(layer: Layer) -> dict[str, Any]:
@@ -29,12 +31,19 @@ def layers_of(values: list[Mapping[str, Any]], name: str, scene: Scene, target: 
     """Layers out of their values.
 
     Raises:
-        Refused: an image that is not there, a factor of the wrong length.
+        Refused: an image that is not there, a factor of the wrong length, a blend that relief has not.
     """
     count = INPUTS[name].channels
     made = []
     for value in values:
         # An image over a colour is a colour, over a number data, unless it is said otherwise.
+        blend = value.get("blend", "over")
+        if name in VECTORS and blend not in RELIEF:
+            raise Refused(
+                f"Relief is not laid over relief by {blend}.",
+                target,
+                "Let it cover what is below, or bend it further.",
+            )
         texture = texture_of(
             {"encoding": "srgb" if INPUTS[name].color else "linear", **value["texture"]}, scene, target
         )
@@ -48,6 +57,8 @@ def layers_of(values: list[Mapping[str, Any]], name: str, scene: Scene, target: 
             )
         if mask is not None and mask.channels == "rgb":
             mask = replace(mask, channels="r")
+        if name in VECTORS:
+            texture = replace(texture, channels="rgb", encoding="linear")
         if count == 1 and texture.channels == "rgb":
             texture = replace(texture, channels="r")
         made.append(
@@ -55,7 +66,7 @@ def layers_of(values: list[Mapping[str, Any]], name: str, scene: Scene, target: 
                 texture,
                 factor,
                 mask,
-                value.get("blend", "over"),
+                blend,
                 float(value.get("weight", 1.0)),
                 bool(value.get("bounded", False)),
             )

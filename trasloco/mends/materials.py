@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from trasloco.errors import Refused
-from trasloco.inputs.table import INPUTS, VECTORS
+from trasloco.inputs.table import INPUTS
 from trasloco.light.kelvin import color_of_kelvin
 from trasloco.mends.layer_values import layers_of
 from trasloco.scene.color import LUMINANCE
@@ -187,11 +187,11 @@ def layers(scene: Scene, target: str, value: Any) -> Scene:
     material, spec = scene.materials.get(material_id), INPUTS.get(name)
     if material is None or spec is None:
         return scene
-    if value and (name in VECTORS or name == "height"):
+    if value and name == "height":
         raise Refused(
-            "Relief cannot be layered.",
+            "Height cannot be layered.",
             target,
-            "Lay the image over a colour or a number, or flatten the relief where it was made.",
+            "Lay the image over a colour, a number or a normal map, or flatten the height where it was made.",
         )
     given = material.inputs.get(name, Input(spec.default))
     return scene.with_material(

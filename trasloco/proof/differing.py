@@ -8,7 +8,7 @@ import numpy as np
 
 from trasloco.fit.formulas.resampling import resample
 from trasloco.fit.way import has_paint
-from trasloco.inputs.table import INPUTS, VECTORS
+from trasloco.inputs.table import INPUTS
 from trasloco.scene.layers import flattened, lie_alike, placement_of
 from trasloco.scene.model import Input, Material, Scene
 from trasloco.scene.resolve import input_values
@@ -88,7 +88,7 @@ def _small(name: str, given: Input, scene: Scene) -> Any:
         return None
     values = (
         flattened(name, given, scene.images, _SIDE, _SIDE)
-        if given.layers and lie_alike(given) and name not in VECTORS
+        if given.layers and lie_alike(given)
         else input_values(name, given, image)
     )
     if values.shape[0] > 1 or values.shape[1] > 1:

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from trasloco.inputs.table import INPUTS, VECTORS
+from trasloco.inputs.table import INPUTS
 from trasloco.scene.images import encode, identify
 from trasloco.scene.lit import Environment
 from trasloco.scene.model import Material, Scene
@@ -88,7 +88,5 @@ def _unseen(name: str, material: Material) -> str:
         return f"{row.label} as an image" if pictured else ""
     if not row.drawn:
         return row.label
-    if name in VECTORS and given.layers:
-        return f"Layers of {row.label.lower()}"
     sets = {texture.uv_set for one in material.inputs.values() for texture in one.textures}
     return "More than two UV sets" if len(sets - {0}) > 1 else ""

@@ -8,6 +8,7 @@ import math
 from typing import Any
 
 from trasloco.rays.compiled import device
+from trasloco.render import medium
 from trasloco.render.closures import record
 from trasloco.render.closures.subsurface import diffuse_out, walk
 from trasloco.render.columns import EMISSION, RADIUS, SUBSURFACE_COLOR
@@ -31,9 +32,13 @@ STRAIGHT = record.LENGTH + 16
 AWAY = STRAIGHT + 4
 
 
-SCRATCH = AWAY + 3
+MEDIUM = AWAY + 3
+
+
+SCRATCH = MEDIUM + medium.LENGTH
 """Length of a thread's row of numbers: the record of a hit, the state of a walk through the inside, then for
-a path from a texel: luminance that came straight and its sum by direction, and where the path went first.
+a path from a texel: luminance that came straight and its sum by direction, and where the path went first;
+what the path is inside of.
 """
 
 
@@ -190,3 +195,37 @@ def inside(
     steps = walk(tracing[0], tracing[1], floats, words, s[WALK:], pixel, sample, steps_from)
     seen[RAYS] += abs(steps)
     return bool(steps > 0)
+
+
+@device
+def through_what_scatters(
+    tracing: Any,
+    floats: Any,
+    words: Any,
+    s: Any,
+    seen: Any,
+    triangle: int,
+    since: float,
+    px: float,
+    py: float,
+    pz: float,
+    dx: float,
+    dy: float,
+    dz: float,
+    tr: float,
+    tg: float,
+    tb: float,
+    pixel: int,
+    sample: int,
+    dimension: int,
+) -> int:
+    """As :func:`trasloco.render.medium.crossed`, its state in the record from :data:`MEDIUM` on."""
+    state = s[MEDIUM:]
+    state[medium.PLACE], state[medium.PLACE + 1], state[medium.PLACE + 2] = px, py, pz
+    state[medium.WAY], state[medium.WAY + 1], state[medium.WAY + 2] = dx, dy, dz
+    state[medium.CARRIED], state[medium.CARRIED + 1], state[medium.CARRIED + 2] = tr, tg, tb
+    return int(
+        medium.crossed(
+            tracing[0], tracing[1], floats, words, state, seen, triangle, since, pixel, sample, dimension
+        )
+    )

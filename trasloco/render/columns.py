@@ -36,6 +36,7 @@ TRANSLUCENT, TRANSLUCENT_COLOR = COLUMN["diffuse_transmission"], COLUMN["diffuse
 IOR, DULL_ROUGH, RADIUS = COLUMN["ior"], COLUMN["diffuse_roughness"], COLUMN["subsurface_radius"]
 COAT_COLOR, COAT_DARKENING = COLUMN["clearcoat_color"], COLUMN["clearcoat_darkening"]
 LEFT, LEFT_AFTER = COLUMN["attenuation_color"], COLUMN["attenuation_distance"]
+SCATTERED, SCATTERED_ON = COLUMN["transmission_scatter"], COLUMN["transmission_scatter_anisotropy"]
 DISPERSION = COLUMN["dispersion"]
 TURN = COLUMN["anisotropy_rotation"]
 FILM, FILM_INDEX, FILM_NM = COLUMN["iridescence"], COLUMN["iridescence_ior"], COLUMN["iridescence_thickness"]

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from trasloco.inputs.table import DRAWN_IMAGES, INPUTS, VECTORS
+from trasloco.inputs.table import DRAWN_IMAGES, INPUTS
 from trasloco.render.arrays import SceneArrays
 from trasloco.render.columns import (
     ALPHA_MODE,
@@ -87,7 +87,7 @@ def material_rows(materials: list[Material], textures: TextureStore) -> tuple[An
 
 def _layer_rows(name: str, given: Input, textures: TextureStore, strength: float) -> list[list[float]]:
     rows = []
-    for layer in given.layers if name not in VECTORS else ():
+    for layer in given.layers if name != "height" else ():
         texture, mask = textures.add(name, Input((1.0,), layer.texture)), -1
         if layer.mask is not None:
             mask = textures.add("opacity", Input((1.0,), layer.mask))

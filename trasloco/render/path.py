@@ -14,10 +14,12 @@ import numpy as np
 
 from trasloco.rays.compiled import written_out
 from trasloco.rays.kernels import hit_nearest
+from trasloco.render import medium
 from trasloco.render.along import (
     AWAY,
     DOWN,
     MATERIAL,
+    MEDIUM,
     ON,
     PART,
     RAYS,
@@ -29,6 +31,7 @@ from trasloco.render.along import (
     light_beyond,
     one_color,
     sent_as_written,
+    through_what_scatters,
     way_through,
 )
 from trasloco.render.closures import record
@@ -43,7 +46,6 @@ from trasloco.render.sampling import random_pair
 from trasloco.render.starts import BACKS
 from trasloco.render.straight import from_around, glow_at, lamplight, sent_on
 from trasloco.render.surface import (
-    absorbed_at,
     apart_at,
     base_at,
     frame_at,
@@ -57,6 +59,8 @@ from trasloco.render.values import uv_at
 
 _DIMENSIONS_A_BOUNCE = 7
 _MAX_EVENTS = 64
+_SURE = 1e30
+"""A density beside which no other way of finding light weighs anything."""
 INDIRECT_ALPHA = 0.2
 _ALL_LAMPS = 16
 """With at most so many lamps a texel is lit by each of them at every path; more are picked by chance."""
@@ -101,9 +105,8 @@ def trace_path(
     near = 0.0
     fromx, fromy, fromz = px, py, pz
     spread, leaving, probed = False, False, False
-    # Absorption per metre of what the ray is inside of.
-    mr, mg, mb = 0.0, 0.0, 0.0
     absorbed = 0.0
+    medium.left(s[MEDIUM:])
     seen[MATERIAL] = -1
     seen[PART] = -1
     s[record.WAVE] = 0.0
@@ -118,6 +121,54 @@ def trace_path(
                 tracing[0], tracing[1], floats, words, px, py, pz, dx, dy, dz, near, np.inf
             )
             seen[RAYS] += 1
+
+        # What the way through a solid took, and where it sent the light instead.
+        if triangle >= 0 and medium.takes(s[MEDIUM:]):
+            if medium.scatters(s[MEDIUM:]):
+                triangle = through_what_scatters(
+                    tracing,
+                    floats,
+                    words,
+                    s,
+                    seen,
+                    triangle,
+                    absorbed,
+                    px,
+                    py,
+                    pz,
+                    dx,
+                    dy,
+                    dz,
+                    tr,
+                    tg,
+                    tb,
+                    pixel,
+                    sample,
+                    70000 + event * 2000,
+                )
+                if triangle == medium.ABSORBED:
+                    return
+                tr, tg, tb = s[MEDIUM + 13], s[MEDIUM + 14], s[MEDIUM + 15]
+                if dx != s[MEDIUM + 3] or dy != s[MEDIUM + 4] or dz != s[MEDIUM + 5]:
+                    px, py, pz, dx, dy, dz = (
+                        s[MEDIUM],
+                        s[MEDIUM + 1],
+                        s[MEDIUM + 2],
+                        s[MEDIUM + 3],
+                        s[MEDIUM + 4],
+                        s[MEDIUM + 5],
+                    )
+                    fromx, fromy, fromz = px, py, pz
+                    # Nothing was picked for the light's sake where it was scattered.
+                    near, density, spread = 0.0, _SURE, True
+            else:
+                way = float(floats[8]) - absorbed
+                tr, tg, tb = (
+                    tr * math.exp(-s[MEDIUM + 6] * way),
+                    tg * math.exp(-s[MEDIUM + 7] * way),
+                    tb * math.exp(-s[MEDIUM + 8] * way),
+                )
+            absorbed = float(floats[8])
         if triangle < 0:
             if not probed:
                 er, eg, eb, beyond = light_beyond(a, density, fromx, fromy, fromz, dx, dy, dz)
@@ -151,12 +202,6 @@ def trace_path(
                 if start >= 0 and seen[MATERIAL] < 0:
                     guide[BACKS] += 1.0
                 return
-
-        # What the way through a solid took.
-        if mr + mg + mb > 0.0:
-            way = distance - absorbed
-            tr, tg, tb = tr * math.exp(-mr * way), tg * math.exp(-mg * way), tb * math.exp(-mb * way)
-            absorbed = distance
 
         keep = 1.0
         if leaving:
@@ -388,9 +433,9 @@ def trace_path(
         if dx * gx + dy * gy + dz * gz < 0.0:
             side = -lift
             if s[record.SOLID] != 0.0 and s[record.THROUGH] > 0.0:
-                mr, mg, mb = 0.0, 0.0, 0.0
+                medium.left(s[MEDIUM:])
                 if s[record.BEHIND] == 0.0:
-                    mr, mg, mb = absorbed_at(a, material, u0, v0, u1, v1)
+                    medium.entered(a, s[MEDIUM:], material, u0, v0, u1, v1)
         px, py, pz = hx + gx * side, hy + gy * side, hz + gz * side
         fromx, fromy, fromz = px, py, pz
         near, absorbed = 0.0, 0.0

@@ -5,8 +5,6 @@ from __future__ import annotations
 import math
 from typing import Any
 
-import numpy as np
-
 from trasloco.rays.compiled import device, kernel
 from trasloco.render.closures import record
 from trasloco.render.closures.fresnel import index_for
@@ -28,8 +26,6 @@ from trasloco.render.columns import (
     FILM_INDEX,
     FILM_NM,
     IOR,
-    LEFT,
-    LEFT_AFTER,
     METAL,
     NORMAL,
     OPACITY,
@@ -48,7 +44,7 @@ from trasloco.render.columns import (
     TWO_SIDED,
     VERTEX_COLOR,
 )
-from trasloco.render.textures import lookup
+from trasloco.render.textures import lookup, placed_uv
 from trasloco.render.values import input1, input3, tinted3
 
 FIRST_INPUT = record.COLOR
@@ -98,10 +94,10 @@ def is_solid(
     return random < opacity
 
 
-@kernel
-def _bent(
-    texture_words: Any,
-    texture_floats: Any,
+@device
+def _direction(
+    words: Any,
+    floats: Any,
     texels8: Any,
     texels16: Any,
     texture: int,
@@ -109,19 +105,94 @@ def _bent(
     v0: float,
     u1: float,
     v1: float,
+) -> tuple[float, float, float]:
+    """What a normal map says: its directions as they are told, along T, B and N, not of length one."""
+    r, g, b = lookup(words, floats, texels8, texels16, texture, u0, v0, u1, v1)
+    strength = floats[texture, 6]
+    return (2.0 * r - 1.0) * strength, (2.0 * g - 1.0) * strength * floats[texture, 7], 2.0 * b - 1.0
+
+
+@kernel
+def _relief_over(
+    layers: Any,
+    begin: int,
+    end: int,
+    words: Any,
+    floats: Any,
+    texels8: Any,
+    texels16: Any,
+    u0: float,
+    v0: float,
+    u1: float,
+    v1: float,
+    x: float,
+    y: float,
+    z: float,
+) -> tuple[float, float, float]:
+    """Relief with layers of relief over it (:func:`trasloco.scene.layers.bent_over`)."""
+    for k in range(begin, end):
+        length = math.sqrt(x * x + y * y + z * z) + 1e-9
+        x, y, z = x / length, y / length, z / length
+        texture, amount, mask = int(layers[k, 0]), layers[k, 3], int(layers[k, 1])
+        if mask >= 0:
+            share, _, _ = lookup(words, floats, texels8, texels16, mask, u0, v0, u1, v1)
+            amount *= share
+        if layers[k, 7] != 0.0:
+            s, t = placed_uv(words, floats, texture, u0, v0, u1, v1)
+            if s < 0.0 or s > 1.0 or t < 0.0 or t > 1.0:
+                continue
+        lx, ly, lz = _direction(words, floats, texels8, texels16, texture, u0, v0, u1, v1)
+        if layers[k, 2] == 2.0:
+            lx, ly, lz = lx + lz * x, ly + lz * y, lz * z
+        length = math.sqrt(lx * lx + ly * ly + lz * lz) + 1e-9
+        lx, ly, lz = lx / length, ly / length, lz / length
+        x, y, z = x + amount * (lx - x), y + amount * (ly - y), z + amount * (lz - z)
+    return x, y, z
+
+
+@kernel
+def _bent(
+    material_textures: Any,
+    layer_spans: Any,
+    layers: Any,
+    texture_words: Any,
+    texture_floats: Any,
+    texels8: Any,
+    texels16: Any,
+    material: int,
+    which: int,
+    u0: float,
+    v0: float,
+    u1: float,
+    v1: float,
     s: Any,
     at: int,
 ) -> None:
-    """The normal at ``s[at:at+3]`` bent by a normal map in the frame at T, B; one that would face away from
-    the viewer is pulled back to the horizon.
+    """The normal at ``s[at:at+3]`` bent by an input's relief in the frame at T, B; one that would face away
+    from the viewer is pulled back to the horizon.
     """
-    r, g, b = lookup(texture_words, texture_floats, texels8, texels16, texture, u0, v0, u1, v1)
-    strength = texture_floats[texture, 6]
-    mx, my, mz = (
-        (2.0 * r - 1.0) * strength,
-        (2.0 * g - 1.0) * strength * texture_floats[texture, 7],
-        2.0 * b - 1.0,
-    )
+    mx, my, mz = 0.0, 0.0, 1.0
+    texture = material_textures[material, which]
+    if texture >= 0:
+        mx, my, mz = _direction(texture_words, texture_floats, texels8, texels16, texture, u0, v0, u1, v1)
+    begin, end = layer_spans[material, which, 0], layer_spans[material, which, 1]
+    if begin < end:
+        mx, my, mz = _relief_over(
+            layers,
+            begin,
+            end,
+            texture_words,
+            texture_floats,
+            texels8,
+            texels16,
+            u0,
+            v0,
+            u1,
+            v1,
+            mx,
+            my,
+            mz,
+        )
     nx, ny, nz = s[at], s[at + 1], s[at + 2]
     px, py, pz = (
         mx * s[T] + my * s[B] + mz * nx,
@@ -142,6 +213,33 @@ def _bent(
         length = math.sqrt(px * px + py * py + pz * pz)
         px, py, pz = px / length, py / length, pz / length
     s[at], s[at + 1], s[at + 2] = px, py, pz
+
+
+@device
+def _relief(
+    a: Any, material: int, which: int, u0: float, v0: float, u1: float, v1: float, s: Any, at: int
+) -> None:
+    if a.material_textures[material, which] < 0 and (
+        a.layer_spans[material, which, 0] == a.layer_spans[material, which, 1]
+    ):
+        return
+    _bent(
+        a.material_textures,
+        a.layer_spans,
+        a.layers,
+        a.texture_words,
+        a.texture_floats,
+        a.texels8,
+        a.texels16,
+        material,
+        which,
+        u0,
+        v0,
+        u1,
+        v1,
+        s,
+        at,
+    )
 
 
 @kernel
@@ -313,24 +411,6 @@ def apart_at(a: Any, material: int, u0: float, v0: float, u1: float, v1: float) 
 
 
 @device
-def absorbed_at(
-    a: Any, material: int, u0: float, v0: float, u1: float, v1: float
-) -> tuple[float, float, float]:
-    """Absorption per metre of what lies below a hit: the colour is what is left of white after the distance
-    (Beer and Lambert; KHR_materials_volume).
-    """
-    distance = input1(a, material, LEFT_AFTER, u0, v0, u1, v1)
-    if not (0.0 < distance < np.inf):
-        return 0.0, 0.0, 0.0
-    r, g, b = input3(a, material, LEFT, u0, v0, u1, v1)
-    return (
-        -math.log(min(max(r, 1e-6), 1.0)) / distance,
-        -math.log(min(max(g, 1e-6), 1.0)) / distance,
-        -math.log(min(max(b, 1e-6), 1.0)) / distance,
-    )
-
-
-@device
 def surface_at(
     a: Any,
     triangle: int,
@@ -372,9 +452,7 @@ def surface_at(
     s[record.BEHIND] = 1.0 if behind else 0.0
     put3(s, record.SHEEN, (0.0, 0.0, 0.0))
     s[record.TRANSLUCENT] = s[record.BELOW] = s[record.FILM] = 0.0
-    texture = a.material_textures[material, NORMAL]
-    if texture >= 0:
-        _bent(a.texture_words, a.texture_floats, a.texels8, a.texels16, texture, u0, v0, u1, v1, s, N)
+    _relief(a, material, NORMAL, u0, v0, u1, v1, s, N)
     turn = 0.0
     if row[PLAIN] == 0.0:
         r, g, b = input3(a, material, SHEEN, u0, v0, u1, v1)
@@ -383,9 +461,7 @@ def surface_at(
         s[record.TRANSLUCENT] = min(max(input1(a, material, TRANSLUCENT, u0, v0, u1, v1), 0.0), 1.0)
         put3(s, record.TRANSLUCENT_COLOR, input3(a, material, TRANSLUCENT_COLOR, u0, v0, u1, v1))
         s[record.BELOW] = min(max(input1(a, material, SUBSURFACE, u0, v0, u1, v1), 0.0), 1.0)
-        texture = a.material_textures[material, COAT_NORMAL]
-        if texture >= 0:
-            _bent(a.texture_words, a.texture_floats, a.texels8, a.texels16, texture, u0, v0, u1, v1, s, CN)
+        _relief(a, material, COAT_NORMAL, u0, v0, u1, v1, s, CN)
         s[record.FILM] = min(max(input1(a, material, FILM, u0, v0, u1, v1), 0.0), 1.0)
         if s[record.FILM] > 0.0:
             s[record.FILM_INDEX] = max(input1(a, material, FILM_INDEX, u0, v0, u1, v1), 1.0)

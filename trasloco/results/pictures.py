@@ -27,7 +27,7 @@ from trasloco.results.route import Route
 from trasloco.results.store import Store
 from trasloco.results.thumbnails import image_thumbnail, pooled, shrunk, value_picture
 from trasloco.scene.images import encode, pixels, unit_floats
-from trasloco.scene.layers import flattened, lie_alike
+from trasloco.scene.layers import flat_size, flattened, lie_alike
 from trasloco.scene.model import Scene
 from trasloco.scene.resolve import input_values
 
@@ -59,13 +59,10 @@ def input_picture(store: Store, scene: Scene, material: str, name: str, side: in
     ]
 
     def make() -> bytes:
-        if given.layers and held and lie_alike(given) and name not in VECTORS:
-            width, height = (
-                min(max(getattr(one, axis) for one in held), side) for axis in ("width", "height")
-            )
-            return value_picture(
-                flattened(name, given, scene.images, width, height), False, INPUTS[name].color, side
-            )
+        if given.layers and held and lie_alike(given):
+            width, height = (min(whole, side) for whole in flat_size(given, scene.images))
+            values = flattened(name, given, scene.images, width, height)
+            return value_picture(values, name in VECTORS, INPUTS[name].color, side)
         small = None
         if image is not None:
             texels = pixels(image)

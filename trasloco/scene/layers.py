@@ -2,7 +2,8 @@
 
 Blend formulas are those of W3C Compositing and Blending Level 1, section 9, on linear values; ``add`` is its
 ``plus-lighter`` without the
-clip, and MaterialX 1.39 has the same four as ``mix``, ``multiply``, ``plus`` and ``screen``.
+clip, and MaterialX 1.39 has the same four as ``mix``, ``multiply``, ``plus`` and ``screen``. Relief lies over
+relief by its directions: it covers it, or bends it further.
 """
 
 from __future__ import annotations
@@ -13,10 +14,11 @@ from typing import Any, get_args
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.inputs.table import INPUTS
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.geometry import blended
 from trasloco.scene.images import Image, pixels
 from trasloco.scene.model import Blend, Input, Layer, Primitive, Texture
+from trasloco.scene.passes import normal_vectors
 from trasloco.scene.resolve import input_values, read_texture
 from trasloco.scene.sampling import bilinear, placed
 
@@ -36,6 +38,22 @@ def laid_over(below: Floats, layer: Floats, amount: Floats | float, blend: str) 
     return np.asarray(below + amount * (mixed - below), np.float32)
 
 
+def bent_over(below: Floats, layer: Floats, amount: Floats | float, blend: str) -> Floats:
+    """Directions (..., 3) of relief with a layer of relief over them, of length one.
+
+    ``add`` tells the layer along what lies below, whose normal takes the place of its own, as MaterialX's
+    normalmap does with what its ``normal`` is given.
+    """
+    upright = layer[..., :2] + layer[..., 2:] * below[..., :2], layer[..., 2:] * below[..., 2:]
+    mixed = _unit(np.concatenate(upright, axis=-1)) if blend == "add" else layer
+    return _unit(below + amount * (mixed - below))
+
+
+def _unit(directions: Any) -> Floats:
+    length = np.linalg.norm(directions, axis=-1, keepdims=True)
+    return np.asarray(directions / np.maximum(length, 1e-6), np.float32)
+
+
 def placement_of(texture: Texture | None) -> tuple[object, ...]:
     """How an image lies on the surface; empty without one."""
     return (
@@ -53,11 +71,40 @@ def placement_of(texture: Texture | None) -> tuple[object, ...]:
 
 
 def lie_alike(given: Input) -> bool:
-    """Whether all images of an input lie alike, so that its layers can be flattened without knowing the mesh."""
-    return (
-        not any(layer.bounded for layer in given.layers)
-        and len({placement_of(texture) for texture in given.textures}) <= 1
+    """Whether all images of an input lie alike, or repeat a whole number of times on what the first lies on,
+    so that its layers can be flattened without knowing the mesh.
+    """
+    return not any(layer.bounded for layer in given.layers) and all(
+        repeats(texture, given.textures[0]) is not None for texture in given.textures
     )
+
+
+def repeats(texture: Texture, first: Texture) -> tuple[int, int] | None:
+    """How often an image lies across and down the square that the first lies on; None where that is no whole
+    number, or ends.
+    """
+    if placement_of(texture) == placement_of(first):
+        return 1, 1
+    whole = (
+        round(texture.scale[0] / (first.scale[0] or 1.0)),
+        round(texture.scale[1] / (first.scale[1] or 1.0)),
+    )
+    meant = whole[0] * first.scale[0], whole[1] * first.scale[1]
+    alike = (
+        texture.uv_set == first.uv_set
+        and texture.rotation_rad == first.rotation_rad
+        and (whole[0] == whole[1] or first.rotation_rad == 0)
+        and texture.stretch == first.stretch == 1.0
+        and texture.wrap == first.wrap == ("repeat", "repeat")
+    )
+    return whole if alike and min(whole) > 0 and np.allclose(texture.scale, meant, rtol=1e-5) else None
+
+
+def flat_size(given: Input, images: Mapping[str, Image]) -> tuple[int, int]:
+    """The size (width, height) at which no image of an input that is flattened loses a texel."""
+    first = given.textures[0]
+    held = [(images[t.image], repeats(t, first) or (1, 1)) for t in given.textures if t.image in images]
+    return max(i.width * k for i, (k, _) in held), max(i.height * k for i, (_, k) in held)
 
 
 def texture_values(texture: Texture, images: Mapping[str, Image], channels: int) -> Floats | None:
@@ -106,7 +153,7 @@ def values_on(
     if given.vertex_color and primitive.colors is not None:
         values = np.asarray(values * blended(primitive.colors[:, :count], corners, weights), np.float32)
     for layer in given.layers:
-        covered = _over(values, layer, images, at)
+        covered = _over(name, values, layer, images, at)
         if layer.bounded:
             uv = placed(uv_of(layer.texture), layer.texture)
             covered = np.where(((uv >= 0) & (uv <= 1)).all(axis=-1, keepdims=True), covered, values)
@@ -114,30 +161,36 @@ def values_on(
     return np.asarray(values, np.float32)
 
 
-def _over(values: Any, layer: Layer, images: Mapping[str, Image], at: Any) -> Floats:
+def _over(name: str, values: Any, layer: Layer, images: Mapping[str, Image], at: Any) -> Floats:
     count = values.shape[-1]
     texels = texture_values(layer.texture, images, count)
     mask = texture_values(layer.mask, images, 1) if layer.mask is not None else None
     if texels is None or (layer.mask is not None and mask is None):
         return np.asarray(values, np.float32)
     amount = layer.weight * (at(layer.mask, mask) if mask is not None else 1.0)
+    if name in VECTORS:
+        lies = layer.texture
+        bends = _unit(at(lies, normal_vectors(texels, lies.green_up, lies.strength)))
+        return bent_over(_unit(values), bends, amount, layer.blend)
     return laid_over(
         values, at(layer.texture, texels) * np.asarray(layer.factor, np.float32), amount, layer.blend
     )
 
 
 def flattened(name: str, given: Input, images: Mapping[str, Image], width: int, height: int) -> Floats:
-    """An input whose images lie alike as one image, linear (height, width, C), each image read where the
-    texel's middle is.
+    """An input whose images lie alike (:func:`lie_alike`) as one image, linear (height, width, C), each image
+    read where the texel's middle is; relief as unit vectors.
     """
+    first = given.textures[0] if given.textures else None
     y, x = np.mgrid[0:height, 0:width]
     uv = np.stack([(x + 0.5) / width, (y + 0.5) / height], axis=-1)
 
     def at(texture: Texture, texels: Floats) -> Floats:
-        return (
-            texels
-            if texels.shape[:2] == (height, width)
-            else bilinear(texels, uv, Texture(texture.image, wrap=texture.wrap))
+        lies = placement_of(texture) == placement_of(first)
+        if lies and texels.shape[:2] == (height, width):
+            return texels
+        return bilinear(
+            texels, uv if lies else _on(texture, first, uv), Texture(texture.image, wrap=texture.wrap)
         )
 
     count = INPUTS[name].channels
@@ -146,5 +199,14 @@ def flattened(name: str, given: Input, images: Mapping[str, Image], width: int, 
     if given.texture is not None and image is not None and image.usable:
         values = at(given.texture, input_values(name, Input(given.factor, given.texture), image))
     for layer in given.layers:
-        values = _over(values, layer, images, at)
+        values = _over(name, values, layer, images, at)
     return np.asarray(values, np.float32)
+
+
+def _on(texture: Texture, first: Texture | None, uv: Any) -> Any:
+    """Where an image is read at places on the square that the first lies on: y = k (x - offset of the first)
+    + its own offset, k its repeats.
+    """
+    assert first is not None
+    times = repeats(texture, first) or (1, 1)
+    return (uv - np.asarray(first.offset)) * np.asarray(times) + np.asarray(texture.offset)

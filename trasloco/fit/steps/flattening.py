@@ -16,9 +16,10 @@ from trasloco.fit.steps.afterwards import on_the_whole
 from trasloco.fit.steps.resizing import refused_size, resized
 from trasloco.fit.steps.step import Kind
 from trasloco.fit.way import Way
-from trasloco.inputs.table import INPUTS
+from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene import layers
 from trasloco.scene.images import Image
+from trasloco.scene.model import Texture
 
 DRAWN = {"bake": True, "how": "atlas"}
 
@@ -27,8 +28,8 @@ def _plan(draft: Draft, way: Way) -> Draft:
     given = draft.given
     if not given.layers or draft.baked:
         return draft
-    if draft.vectors:
-        return draft.close("Layers of relief are not flattened; the lowest one travels.")
+    if draft.name == "height":
+        return draft.close("Layers of height are not flattened; the lowest one travels.")
     images = way.reference.images
     held = [images[t.image] for t in given.textures if t.image in images and images[t.image].usable]
     if len(held) < len(given.textures):
@@ -53,6 +54,11 @@ def _plan(draft: Draft, way: Way) -> Draft:
     draft = replace(draft, value=())
     if alike:
         return _texel_by_texel(draft, way, held, said, after, shaded)
+    if draft.vectors:
+        return draft.close(
+            "Layers of relief that lie otherwise than what is below them are not flattened; the lowest one"
+            " travels."
+        )
     most = max(max(image.width, image.height) for image in held)
     side = min(
         max(SIDE, 2 ** (most - 1).bit_length()), MOST_SIDE, way.destination.images.largest or MOST_SIDE
@@ -67,9 +73,11 @@ def _texel_by_texel(
     draft: Draft, way: Way, held: list[Image], said: str, after: tuple[Step, ...], shaded: str
 ) -> Draft:
     given = draft.given
-    size = max(image.width for image in held), max(image.height for image in held)
+    size = layers.flat_size(given, way.reference.images)
     fitted = [way.fitting(draft, image) for image in held]
-    target = max(w for w, _ in fitted), max(h for _, h in fitted)
+    shrunk = max(max(w / image.width, h / image.height) for (w, h), image in zip(fitted, held, strict=True))
+    most = min(1.0, (way.destination.images.largest or MOST_SIDE) / max(size))
+    target = max(1, round(size[0] * min(shrunk, most))), max(1, round(size[1] * min(shrunk, most)))
     made = replace(draft, steps=(Step("flatten", said, {"size": list(size)}), *after), size=target)
     same = all((image.width, image.height) == size for image in held)
     odd = "" if same else "Its images differ in size; the smaller ones are read between their texels."
@@ -82,12 +90,23 @@ def _texel_by_texel(
         made = replace(
             made, given=replace(given, texture=replace(given.layers[0].texture, channels=channels))
         )
+    if draft.vectors:
+        # Strengths and greens are in the directions by now.
+        made = replace(made, given=replace(made.given, texture=_upright(made.given.texture)))
+        if way.destination.conventions.normal_green != "up":
+            made = made.then(Step("green", "green turned over"))
     return made
+
+
+def _upright(texture: Texture | None) -> Texture | None:
+    return replace(texture, strength=1.0, green_up=True) if texture is not None else None
 
 
 def _apply(plane: Plane, step: Step, order: Order) -> Plane:
     name = order.crossing.name
     values = layers.flattened(name, order.partner(name), order.reference.images, *step.settings["size"])
+    if name in VECTORS:
+        values = values * np.float32(0.5) + np.float32(0.5)
     return Plane(np.clip(values if values.shape[2] == 3 else values[..., 0], 0, 1), "linear")
 
 

@@ -4196,7 +4196,7 @@ export interface components {
             /** Holds For */
             holds_for: string;
             /** Covers */
-            covers: ("base_color" | "diffuse_roughness" | "metalness" | "roughness" | "normal" | "height" | "occlusion" | "opacity" | "emission" | "emission_strength" | "specular" | "specular_color" | "ior" | "clearcoat" | "clearcoat_roughness" | "clearcoat_normal" | "clearcoat_color" | "clearcoat_darkening" | "sheen_color" | "sheen_roughness" | "transmission" | "attenuation_color" | "attenuation_distance" | "thickness" | "dispersion" | "subsurface" | "subsurface_color" | "subsurface_radius" | "diffuse_transmission" | "diffuse_transmission_color" | "anisotropy" | "anisotropy_rotation" | "iridescence" | "iridescence_ior" | "iridescence_thickness")[];
+            covers: ("base_color" | "diffuse_roughness" | "metalness" | "roughness" | "normal" | "height" | "occlusion" | "opacity" | "emission" | "emission_strength" | "specular" | "specular_color" | "ior" | "clearcoat" | "clearcoat_roughness" | "clearcoat_normal" | "clearcoat_color" | "clearcoat_darkening" | "sheen_color" | "sheen_roughness" | "transmission" | "attenuation_color" | "attenuation_distance" | "transmission_scatter" | "transmission_scatter_anisotropy" | "thickness" | "dispersion" | "subsurface" | "subsurface_color" | "subsurface_radius" | "diffuse_transmission" | "diffuse_transmission_color" | "anisotropy" | "anisotropy_rotation" | "iridescence" | "iridescence_ior" | "iridescence_thickness")[];
             /** Inputs */
             inputs: {
                 [key: string]: components["schemas"]["ChangeValue"];
@@ -5023,7 +5023,7 @@ export interface components {
              * Value
              * @enum {string}
              */
-            value: "base_color" | "diffuse_roughness" | "metalness" | "roughness" | "normal" | "height" | "occlusion" | "opacity" | "emission" | "emission_strength" | "specular" | "specular_color" | "ior" | "clearcoat" | "clearcoat_roughness" | "clearcoat_normal" | "clearcoat_color" | "clearcoat_darkening" | "sheen_color" | "sheen_roughness" | "transmission" | "attenuation_color" | "attenuation_distance" | "thickness" | "dispersion" | "subsurface" | "subsurface_color" | "subsurface_radius" | "diffuse_transmission" | "diffuse_transmission_color" | "anisotropy" | "anisotropy_rotation" | "iridescence" | "iridescence_ior" | "iridescence_thickness";
+            value: "base_color" | "diffuse_roughness" | "metalness" | "roughness" | "normal" | "height" | "occlusion" | "opacity" | "emission" | "emission_strength" | "specular" | "specular_color" | "ior" | "clearcoat" | "clearcoat_roughness" | "clearcoat_normal" | "clearcoat_color" | "clearcoat_darkening" | "sheen_color" | "sheen_roughness" | "transmission" | "attenuation_color" | "attenuation_distance" | "transmission_scatter" | "transmission_scatter_anisotropy" | "thickness" | "dispersion" | "subsurface" | "subsurface_color" | "subsurface_radius" | "diffuse_transmission" | "diffuse_transmission_color" | "anisotropy" | "anisotropy_rotation" | "iridescence" | "iridescence_ior" | "iridescence_thickness";
         };
         /**
          * Placing

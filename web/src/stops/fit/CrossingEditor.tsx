@@ -150,8 +150,9 @@ export function CrossingEditor({ move, crossing, fit }: { move: number; crossing
           }
         />
       )}
-      {!isVector && crossing.name !== "height" && (
+      {crossing.name !== "height" && (
         <Layers
+          relief={isVector}
           key={JSON.stringify(given.layers)}
           move={move}
           crossing={crossing}

@@ -13,22 +13,40 @@ const BLENDS: [string, string][] = [
   ["add", "brightens it (add)"],
   ["screen", "lightens it (screen)"],
 ];
+const RELIEF: [string, string][] = [
+  ["over", "covers it"],
+  ["add", "bends it further"],
+];
 
 interface Offered {
   id: string;
   name: string;
 }
 
-/** Images laid over an input, decals and washes, lowest first. They arrive flattened into one image. */
-export function Layers({ move, crossing, images }: { move: number; crossing: Crossing; images: Offered[] }) {
+/** Images laid over an input, decals, washes and finer relief, lowest first. They arrive flattened into one image. */
+export function Layers({
+  move,
+  crossing,
+  images,
+  relief,
+}: {
+  move: number;
+  crossing: Crossing;
+  images: Offered[];
+  relief: boolean;
+}) {
   const decide = useDecide(move);
+  const blends = relief ? RELIEF : BLENDS;
   const layers = crossing.given.layers;
   const put = (next: ValueOf<"layers">) => decide.mutate([deciding(crossing.id, "layers", next)]);
   const add = (image: string) => {
     if (!image) return;
     const { uv_set, offset, scale, rotation_rad } = crossing.given;
     const texture = { image, uv_set, offset, scale, rotation_rad };
-    put([...layers, { texture, mask: { ...texture, channels: "a" } }]);
+    put([
+      ...layers,
+      relief ? { texture, blend: "add" } : { texture, mask: { ...texture, channels: "a" } },
+    ]);
   };
   return (
     <div className="mt-3">
@@ -39,6 +57,7 @@ export function Layers({ move, crossing, images }: { move: number; crossing: Cro
               key={`${at} ${JSON.stringify(layer)}`}
               at={at}
               layer={layer}
+              blends={blends}
               images={images}
               busy={decide.isPending}
               onChange={(next) => put(layers.map((one, k) => (k === at ? next : one)))}
@@ -55,7 +74,7 @@ export function Layers({ move, crossing, images }: { move: number; crossing: Cro
       )}
       <ImageSelect
         label={layers.length ? "Lay another image over it" : "Lay an image over it"}
-        none="a decal or a wash …"
+        none={relief ? "finer relief …" : "a decal or a wash …"}
         images={images}
         value=""
         onChange={add}
@@ -68,6 +87,7 @@ export function Layers({ move, crossing, images }: { move: number; crossing: Cro
 function LayerRow({
   at,
   layer,
+  blends,
   images,
   busy,
   onChange,
@@ -76,6 +96,7 @@ function LayerRow({
 }: {
   at: number;
   layer: Layer;
+  blends: [string, string][];
   images: Offered[];
   busy: boolean;
   onChange: (layer: Layer) => void;
@@ -96,7 +117,7 @@ function LayerRow({
     const scale = [placed[2]!, placed[3]!];
     onChange({
       ...layer,
-      bounded: true,
+      bounded: blends === RELIEF ? layer.bounded : true,
       texture: { ...layer.texture, offset, scale },
       mask: layer.mask && { ...layer.mask, offset, scale },
     });
@@ -120,7 +141,7 @@ function LayerRow({
       <Choice
         label="It"
         value={layer.blend}
-        options={BLENDS}
+        options={blends}
         disabled={busy}
         onChange={(blend) => onChange({ ...layer, blend: blend as Layer["blend"] })}
       />
