@@ -41,6 +41,15 @@ def drawn(kind: str, rng: random.Random) -> dict[str, tuple[float, ...]]:
             "attenuation_color": light,
             "attenuation_distance": (u(0.02, 0.2),),
         },
+        "milk glass": {
+            "base_color": (1.0, 1.0, 1.0),
+            "transmission": (1.0,),
+            "roughness": (0.1,),
+            "thickness": (0.02,),
+            "attenuation_color": (u(0.3, 0.9), u(0.3, 0.9), u(0.3, 0.9)),
+            "attenuation_distance": (u(0.005, 0.05),),
+            "transmission_scatter": (u(0.05, 0.5), u(0.05, 0.5), u(0.05, 0.5)),
+        },
         "wax": {"subsurface": (1.0,), "subsurface_color": light, "subsurface_radius": (u(0.0005, 0.01),)},
         "leaf": {
             "diffuse_transmission": (u(0.3, 0.7),),
@@ -67,6 +76,7 @@ KINDS = (
     "thin glass",
     "frosted sheet",
     "bottle glass",
+    "milk glass",
     "wax",
     "leaf",
     "brushed metal",

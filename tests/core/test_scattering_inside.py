@@ -8,6 +8,7 @@ from unittest import TestCase
 import numpy as np
 
 from tests.making import image, material, scene
+from trasloco.fit.nearest.within import deep_albedo
 from trasloco.proof.light_there import not_shown
 from trasloco.render.flatten import flatten
 from trasloco.render.medium import scattered_cosine
@@ -99,6 +100,16 @@ class Scattering(TestCase):
             milk(tuple(math.exp(-t) for t in (0.8, 0.6, 0.4)), (0.9, 0.9, 0.9)), DEPTH_M / 20, samples=1024
         )
         np.testing.assert_allclose(1 - got, np.array([0.4, 0.2, 0.0]) / 20, atol=0.0015)
+
+    def test_the_closed_form_of_a_deep_body_is_near_the_exact_one(self) -> None:
+        """In and out over the hemisphere a half space has 1 - 2 sqrt(1 - w) times the integral of u H(u)."""
+        nodes, weights = np.polynomial.legendre.leggauss(24)
+        for albedo in (0.2, 0.6, 0.9, 0.99):
+            moment = sum(
+                w / 2 * (n + 1) / 2 * h_of((n + 1) / 2, albedo) for n, w in zip(nodes, weights, strict=True)
+            )
+            got = deep_albedo(np.array(albedo), np.array(math.exp(-1.0)), np.array(0.0))
+            self.assertAlmostEqual(float(got), 1 - 2 * math.sqrt(1 - albedo) * moment, delta=0.006)
 
     def test_thin_mist_dims_by_beer_and_lambert_and_sends_on_one_scattering(self) -> None:
         """To first order in its depth t a sheet of albedo w under even light lacks (1 - w) t."""

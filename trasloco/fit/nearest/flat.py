@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 
+import numpy as np
+
 from trasloco.fit.nearest.points import Points
+from trasloco.fit.nearest.within import deep_albedo, scattered_share
 from trasloco.inputs.table import INPUTS
 from trasloco.scene.glass import absorbs, is_solid
 from trasloco.scene.model import Input, Material
@@ -30,7 +32,7 @@ def as_surface(material: Material) -> Material:
     Light under the skin comes out where it went in: its colour is the colour of a deep body under even
     light (OpenPBR Surface 1.1, subsurface: the colour is the albedo after all scattering), so it stands in
     as a dull colour. A solid that lets light through is a sheet with the colour that its thickness takes
-    (Beer and Lambert, KHR_materials_volume).
+    (Beer and Lambert, KHR_materials_volume); what it scatters within makes it dull.
     """
     inputs = dict(material.inputs)
 
@@ -45,11 +47,13 @@ def as_surface(material: Material) -> Material:
         inputs.pop("subsurface")
     if is_solid(material) and "transmission" in inputs:
         if absorbs(material):
-            deep, far = given("thickness")[0], given("attenuation_distance")[0]
-            base = tuple(
-                b * math.exp(math.log(max(c, 1e-6)) * deep / max(far, 1e-9))
-                for b, c in zip(base, given("attenuation_color"), strict=True)
-            )
+            deep = given("thickness")[0] / max(given("attenuation_distance")[0], 1e-9)
+            left, scatter = (np.array(given(name)) for name in ("attenuation_color", "transmission_scatter"))
+            on = np.array(given("transmission_scatter_anisotropy"))
+            dull = scattered_share(scatter, on, np.array(deep))
+            clear = np.array(base) * np.maximum(left, 1e-6) ** deep
+            base = tuple(float(v) for v in clear + (deep_albedo(scatter, left, on) - clear) * dull)
+            inputs["transmission"] = Input((given("transmission")[0] * float(1 - dull.mean()),))
         inputs.pop("thickness")
     inputs["base_color"] = Input(base)
     return replace(material, inputs=inputs)

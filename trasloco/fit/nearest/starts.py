@@ -10,6 +10,7 @@ import numpy as np
 
 from trasloco.fit.nearest.model import Doubles, Model
 from trasloco.fit.nearest.points import Points, held_or_default
+from trasloco.fit.nearest.within import deep_albedo, scattered_share
 from trasloco.render.closures.tables import albedos
 
 _LIGHT = np.array([0.2126, 0.7152, 0.0722])
@@ -63,13 +64,34 @@ def without_sheen(points: Points, values: Values) -> Values:
     return {**values, "base_color": np.clip(base * left + color * share, 0, 1)}
 
 
+def scattered_within(points: Points, values: Values) -> Values:
+    """Light scattered within a solid as a dull colour, beside what goes on as it was."""
+    on, depths = points.of("transmission_scatter_anisotropy"), points.of("attenuation_distance")
+    scatter, left = points.of("transmission_scatter"), points.of("attenuation_color")
+    dull = scattered_share(scatter, on, points.of("thickness") / np.maximum(depths, 1e-9))
+    dull = dull * points.of("transmission")
+    base = _now(values, "base_color", points)
+    told = {**values, "base_color": base + (deep_albedo(scatter, left, on) - base) * dull}
+    if "transmission" in values:
+        told["transmission"] = values["transmission"] * (1 - dull.mean(axis=1, keepdims=True))
+    return told
+
+
 def seen_through(points: Points, values: Values) -> Values:
     """Transmission as opacity: what neither passes nor is tinted covers; the tint stays as the colour of what
     covers.
     """
-    through, base = points.of("transmission"), points.of("base_color")
-    passes = through * (base @ _LIGHT)[:, None] * (1 - _COAT_F0)
+    passes = (_passing(points) @ _LIGHT)[:, None]
     return {**values, "opacity": np.clip(1 - passes, 0.04, 1)}
+
+
+def _passing(points: Points) -> Doubles:
+    """What of light goes straight through, (K, 3)."""
+    depths = points.of("thickness") / np.maximum(points.of("attenuation_distance"), 1e-9)
+    scatter, on = points.of("transmission_scatter"), points.of("transmission_scatter_anisotropy")
+    clear = points.of("transmission") * (1 - scattered_share(scatter, on, depths))
+    tint = points.of("base_color") * np.maximum(points.of("attenuation_color"), 1e-6) ** depths
+    return np.asarray(clear * tint * (1 - _COAT_F0))
 
 
 def without_skin(points: Points, values: Values) -> Values:
@@ -114,6 +136,7 @@ FOLDS: dict[str, Fold] = {
     "specular_color": without_edge_tint,
     "anisotropy": not_brushed,
     "clearcoat": under_a_coat,
+    "transmission_scatter": scattered_within,
     "transmission": seen_through,
 }
 """By the input that does not arrive, in the order in which they are folded in: the outermost last."""
