@@ -43,10 +43,7 @@ export function Layers({
     if (!image) return;
     const { uv_set, offset, scale, rotation_rad } = crossing.given;
     const texture = { image, uv_set, offset, scale, rotation_rad };
-    put([
-      ...layers,
-      relief ? { texture, blend: "add" } : { texture, mask: { ...texture, channels: "a" } },
-    ]);
+    put([...layers, relief ? { texture, blend: "add" } : { texture, mask: { ...texture, channels: "a" } }]);
   };
   return (
     <div className="mt-3">
