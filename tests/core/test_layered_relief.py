@@ -119,6 +119,7 @@ class Delivered(TestCase):
             carried = carry(given, made, destination)
             crossing = next(c for c in carried.plan.crossings if c.name == "normal")
             self.assertIn("flatten", [s.kind for s in crossing.steps], name)
+            self.assertLess(crossing.error or 0, 2.0, name)
             arrival = arrive(package(carried, destination), destination)
             got = next(iter(arrival.materials.values())).inputs["normal"].texture
             assert got is not None
@@ -144,6 +145,10 @@ class Decided(TestCase):
         value = [{"texture": {"image": "image:fine", "scale": [4.0, 4.0]}, "blend": "add"}]
         made = mended(lit_floor(relief()), BOTTEGA, [Decision("material:m/normal", "layers", value)])
         (layer,) = made.materials["material:m"].inputs["normal"].layers
+        self.assertTrue(layer.texture.green_up)
+        down = relief(base=Texture("image:coarse", "rgb", "linear", green_up=False))
+        below = mended(lit_floor(down), BOTTEGA, [Decision("material:m/normal", "layers", value)])
+        self.assertFalse(below.materials["material:m"].inputs["normal"].layers[0].texture.green_up)
         self.assertEqual(
             (layer.blend, layer.texture.encoding, layer.texture.scale), ("add", "linear", (4.0, 4.0))
         )

@@ -178,9 +178,9 @@ def wanted_values(order: Order) -> Any:
         whole = order.partner(crossing.name)
         assert whole is not None
         size = next(step.settings["size"] for step in crossing.steps if step.kind == "flatten")
-        return as_it_lands(
-            crossing, np.clip(flattened(crossing.name, whole, order.reference.images, *size), 0, 1)
-        )
+        lowest = -1 if vectors_in(crossing) else 0
+        meant = flattened(crossing.name, whole, order.reference.images, *size)
+        return as_it_lands(crossing, np.clip(meant, lowest, 1))
     image = order.reference.images[given.texture.image]
     if strength_beside(crossing) != 1.0:
         # Its strength travels as a number beside the image.

@@ -45,7 +45,7 @@ def whole_input(scene: Scene, target: str, value: Any) -> Scene:
             "Copy from an input of the same kind.",
         )
     made = texture_of(value["texture"], scene, target) if value.get("texture") is not None else None
-    layers = layers_of(value.get("layers", []), name, scene, target)
+    layers = layers_of(value.get("layers", []), name, scene, target, made)
     return scene.with_material(
         replace(
             material,

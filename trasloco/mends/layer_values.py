@@ -9,7 +9,7 @@ from typing import Any
 from trasloco.errors import Refused
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.mends.texture_values import texture_of, texture_value
-from trasloco.scene.model import Layer, Scene
+from trasloco.scene.model import Layer, Scene, Texture
 
 MOST_LAYERS = 8
 """What an input takes."""
@@ -27,8 +27,10 @@ def layer_value(layer: Layer) -> dict[str, Any]:
     }
 
 
-def layers_of(values: list[Mapping[str, Any]], name: str, scene: Scene, target: str) -> tuple[Layer, ...]:
-    """Layers out of their values.
+def layers_of(
+    values: list[Mapping[str, Any]], name: str, scene: Scene, target: str, below: Texture | None = None
+) -> tuple[Layer, ...]:
+    """Layers out of their values. Relief has the green of what lies ``below`` unless it is said otherwise.
 
     Raises:
         Refused: an image that is not there, a factor of the wrong length, a blend that relief has not.
@@ -44,9 +46,10 @@ def layers_of(values: list[Mapping[str, Any]], name: str, scene: Scene, target: 
                 target,
                 "Let it cover what is below, or bend it further.",
             )
-        texture = texture_of(
-            {"encoding": "srgb" if INPUTS[name].color else "linear", **value["texture"]}, scene, target
-        )
+        usual: dict[str, Any] = {"encoding": "srgb" if INPUTS[name].color else "linear"}
+        if name in VECTORS and below is not None:
+            usual["green_up"] = below.green_up
+        texture = texture_of({**usual, **value["texture"]}, scene, target)
         mask = texture_of(value["mask"], scene, target) if value.get("mask") is not None else None
         factor = tuple(float(v) for v in value.get("factor") or (1.0,) * count)
         if len(factor) != count:

@@ -199,7 +199,11 @@ def layers(scene: Scene, target: str, value: Any) -> Scene:
             material,
             inputs={
                 **material.inputs,
-                name: replace(given, layers=layers_of(value, name, scene, target), origin="decision"),
+                name: replace(
+                    given,
+                    layers=layers_of(value, name, scene, target, given.texture),
+                    origin="decision",
+                ),
             },
         )
     )

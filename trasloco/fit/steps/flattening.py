@@ -105,9 +105,10 @@ def _upright(texture: Texture | None) -> Texture | None:
 def _apply(plane: Plane, step: Step, order: Order) -> Plane:
     name = order.crossing.name
     values = layers.flattened(name, order.partner(name), order.reference.images, *step.settings["size"])
-    if name in VECTORS:
+    relief = name in VECTORS
+    if relief:
         values = values * np.float32(0.5) + np.float32(0.5)
-    return Plane(np.clip(values if values.shape[2] == 3 else values[..., 0], 0, 1), "linear")
+    return Plane(np.clip(values if values.shape[2] == 3 else values[..., 0], 0, 1), "linear", relief)
 
 
 KIND = Kind("flatten", plan=_plan, apply=_apply, reads_others=True)
