@@ -198,7 +198,7 @@ def inside(
 
 
 @device
-def through_what_scatters(
+def through_a_medium(
     tracing: Any,
     floats: Any,
     words: Any,
@@ -219,11 +219,18 @@ def through_what_scatters(
     sample: int,
     dimension: int,
 ) -> int:
-    """As :func:`trasloco.render.medium.crossed`, its state in the record from :data:`MEDIUM` on."""
+    """Through what takes light, and may scatter it (:func:`trasloco.render.medium.crossed`), its state in the
+    record from :data:`MEDIUM` on; the triangle where it ends.
+    """
     state = s[MEDIUM:]
     state[medium.PLACE], state[medium.PLACE + 1], state[medium.PLACE + 2] = px, py, pz
     state[medium.WAY], state[medium.WAY + 1], state[medium.WAY + 2] = dx, dy, dz
     state[medium.CARRIED], state[medium.CARRIED + 1], state[medium.CARRIED + 2] = tr, tg, tb
+    if not medium.scatters(state):
+        way = float(floats[8]) - since
+        for k in range(3):
+            state[medium.CARRIED + k] *= math.exp(-state[medium.EXTINCTION + k] * way)
+        return triangle
     return int(
         medium.crossed(
             tracing[0], tracing[1], floats, words, state, seen, triangle, since, pixel, sample, dimension

@@ -7,7 +7,6 @@ weighed by the chances of picking it.
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 import numpy as np
@@ -31,7 +30,7 @@ from trasloco.render.along import (
     light_beyond,
     one_color,
     sent_as_written,
-    through_what_scatters,
+    through_a_medium,
     way_through,
 )
 from trasloco.render.closures import record
@@ -124,50 +123,42 @@ def trace_path(
 
         # What the way through a solid took, and where it sent the light instead.
         if triangle >= 0 and medium.takes(s[MEDIUM:]):
-            if medium.scatters(s[MEDIUM:]):
-                triangle = through_what_scatters(
-                    tracing,
-                    floats,
-                    words,
-                    s,
-                    seen,
-                    triangle,
-                    absorbed,
-                    px,
-                    py,
-                    pz,
-                    dx,
-                    dy,
-                    dz,
-                    tr,
-                    tg,
-                    tb,
-                    pixel,
-                    sample,
-                    70000 + event * 2000,
+            triangle = through_a_medium(
+                tracing,
+                floats,
+                words,
+                s,
+                seen,
+                triangle,
+                absorbed,
+                px,
+                py,
+                pz,
+                dx,
+                dy,
+                dz,
+                tr,
+                tg,
+                tb,
+                pixel,
+                sample,
+                70000 + event * 2000,
+            )
+            if triangle == medium.ABSORBED:
+                return
+            tr, tg, tb = s[MEDIUM + 13], s[MEDIUM + 14], s[MEDIUM + 15]
+            if dx != s[MEDIUM + 3] or dy != s[MEDIUM + 4] or dz != s[MEDIUM + 5]:
+                px, py, pz, dx, dy, dz = (
+                    s[MEDIUM],
+                    s[MEDIUM + 1],
+                    s[MEDIUM + 2],
+                    s[MEDIUM + 3],
+                    s[MEDIUM + 4],
+                    s[MEDIUM + 5],
                 )
-                if triangle == medium.ABSORBED:
-                    return
-                tr, tg, tb = s[MEDIUM + 13], s[MEDIUM + 14], s[MEDIUM + 15]
-                if dx != s[MEDIUM + 3] or dy != s[MEDIUM + 4] or dz != s[MEDIUM + 5]:
-                    px, py, pz, dx, dy, dz = (
-                        s[MEDIUM],
-                        s[MEDIUM + 1],
-                        s[MEDIUM + 2],
-                        s[MEDIUM + 3],
-                        s[MEDIUM + 4],
-                        s[MEDIUM + 5],
-                    )
-                    fromx, fromy, fromz = px, py, pz
-                    # Nothing was picked for the light's sake where it was scattered.
-                    near, density, spread = 0.0, _SURE, True
-            else:
-                way = float(floats[8]) - absorbed
-                tr, tg, tb = (
-                    tr * math.exp(-s[MEDIUM + 6] * way),
-                    tg * math.exp(-s[MEDIUM + 7] * way),
-                    tb * math.exp(-s[MEDIUM + 8] * way),
-                )
+                fromx, fromy, fromz = px, py, pz
+                # Nothing was picked for the light's sake where it was scattered.
+                near, density, spread = 0.0, _SURE, True
             absorbed = float(floats[8])
         if triangle < 0:
             if not probed:

@@ -44,7 +44,7 @@ from trasloco.render.columns import (
     TWO_SIDED,
     VERTEX_COLOR,
 )
-from trasloco.render.textures import lookup, placed_uv
+from trasloco.render.relief import relief
 from trasloco.render.values import input1, input3, tinted3
 
 FIRST_INPUT = record.COLOR
@@ -92,154 +92,6 @@ def is_solid(
     if mode == 1.0:
         return opacity >= a.materials[material, CUTOFF]
     return random < opacity
-
-
-@device
-def _direction(
-    words: Any,
-    floats: Any,
-    texels8: Any,
-    texels16: Any,
-    texture: int,
-    u0: float,
-    v0: float,
-    u1: float,
-    v1: float,
-) -> tuple[float, float, float]:
-    """What a normal map says: its directions as they are told, along T, B and N, not of length one."""
-    r, g, b = lookup(words, floats, texels8, texels16, texture, u0, v0, u1, v1)
-    strength = floats[texture, 6]
-    return (2.0 * r - 1.0) * strength, (2.0 * g - 1.0) * strength * floats[texture, 7], 2.0 * b - 1.0
-
-
-@kernel
-def _relief_over(
-    layers: Any,
-    begin: int,
-    end: int,
-    words: Any,
-    floats: Any,
-    texels8: Any,
-    texels16: Any,
-    u0: float,
-    v0: float,
-    u1: float,
-    v1: float,
-    x: float,
-    y: float,
-    z: float,
-) -> tuple[float, float, float]:
-    """Relief with layers of relief over it (:func:`trasloco.scene.layers.bent_over`)."""
-    for k in range(begin, end):
-        length = math.sqrt(x * x + y * y + z * z) + 1e-9
-        x, y, z = x / length, y / length, z / length
-        texture, amount, mask = int(layers[k, 0]), layers[k, 3], int(layers[k, 1])
-        if mask >= 0:
-            share, _, _ = lookup(words, floats, texels8, texels16, mask, u0, v0, u1, v1)
-            amount *= share
-        if layers[k, 7] != 0.0:
-            s, t = placed_uv(words, floats, texture, u0, v0, u1, v1)
-            if s < 0.0 or s > 1.0 or t < 0.0 or t > 1.0:
-                continue
-        lx, ly, lz = _direction(words, floats, texels8, texels16, texture, u0, v0, u1, v1)
-        if layers[k, 2] == 2.0:
-            lx, ly, lz = lx + lz * x, ly + lz * y, lz * z
-        length = math.sqrt(lx * lx + ly * ly + lz * lz) + 1e-9
-        lx, ly, lz = lx / length, ly / length, lz / length
-        x, y, z = x + amount * (lx - x), y + amount * (ly - y), z + amount * (lz - z)
-    return x, y, z
-
-
-@kernel
-def _bent(
-    material_textures: Any,
-    layer_spans: Any,
-    layers: Any,
-    texture_words: Any,
-    texture_floats: Any,
-    texels8: Any,
-    texels16: Any,
-    material: int,
-    which: int,
-    u0: float,
-    v0: float,
-    u1: float,
-    v1: float,
-    s: Any,
-    at: int,
-) -> None:
-    """The normal at ``s[at:at+3]`` bent by an input's relief in the frame at T, B; one that would face away
-    from the viewer is pulled back to the horizon.
-    """
-    mx, my, mz = 0.0, 0.0, 1.0
-    texture = material_textures[material, which]
-    if texture >= 0:
-        mx, my, mz = _direction(texture_words, texture_floats, texels8, texels16, texture, u0, v0, u1, v1)
-    begin, end = layer_spans[material, which, 0], layer_spans[material, which, 1]
-    if begin < end:
-        mx, my, mz = _relief_over(
-            layers,
-            begin,
-            end,
-            texture_words,
-            texture_floats,
-            texels8,
-            texels16,
-            u0,
-            v0,
-            u1,
-            v1,
-            mx,
-            my,
-            mz,
-        )
-    nx, ny, nz = s[at], s[at + 1], s[at + 2]
-    px, py, pz = (
-        mx * s[T] + my * s[B] + mz * nx,
-        mx * s[T + 1] + my * s[B + 1] + mz * ny,
-        mx * s[T + 2] + my * s[B + 2] + mz * nz,
-    )
-    length = math.sqrt(px * px + py * py + pz * pz)
-    if length <= 1e-9:
-        return
-    px, py, pz = px / length, py / length, pz / length
-    facing = px * s[VIEWER] + py * s[VIEWER + 1] + pz * s[VIEWER + 2]
-    if facing < 0.01:
-        px, py, pz = (
-            px + (0.01 - facing) * s[VIEWER],
-            py + (0.01 - facing) * s[VIEWER + 1],
-            pz + (0.01 - facing) * s[VIEWER + 2],
-        )
-        length = math.sqrt(px * px + py * py + pz * pz)
-        px, py, pz = px / length, py / length, pz / length
-    s[at], s[at + 1], s[at + 2] = px, py, pz
-
-
-@device
-def _relief(
-    a: Any, material: int, which: int, u0: float, v0: float, u1: float, v1: float, s: Any, at: int
-) -> None:
-    if a.material_textures[material, which] < 0 and (
-        a.layer_spans[material, which, 0] == a.layer_spans[material, which, 1]
-    ):
-        return
-    _bent(
-        a.material_textures,
-        a.layer_spans,
-        a.layers,
-        a.texture_words,
-        a.texture_floats,
-        a.texels8,
-        a.texels16,
-        material,
-        which,
-        u0,
-        v0,
-        u1,
-        v1,
-        s,
-        at,
-    )
 
 
 @kernel
@@ -452,7 +304,7 @@ def surface_at(
     s[record.BEHIND] = 1.0 if behind else 0.0
     put3(s, record.SHEEN, (0.0, 0.0, 0.0))
     s[record.TRANSLUCENT] = s[record.BELOW] = s[record.FILM] = 0.0
-    _relief(a, material, NORMAL, u0, v0, u1, v1, s, N)
+    relief(a, material, NORMAL, u0, v0, u1, v1, s, N)
     turn = 0.0
     if row[PLAIN] == 0.0:
         r, g, b = input3(a, material, SHEEN, u0, v0, u1, v1)
@@ -461,7 +313,7 @@ def surface_at(
         s[record.TRANSLUCENT] = min(max(input1(a, material, TRANSLUCENT, u0, v0, u1, v1), 0.0), 1.0)
         put3(s, record.TRANSLUCENT_COLOR, input3(a, material, TRANSLUCENT_COLOR, u0, v0, u1, v1))
         s[record.BELOW] = min(max(input1(a, material, SUBSURFACE, u0, v0, u1, v1), 0.0), 1.0)
-        _relief(a, material, COAT_NORMAL, u0, v0, u1, v1, s, CN)
+        relief(a, material, COAT_NORMAL, u0, v0, u1, v1, s, CN)
         s[record.FILM] = min(max(input1(a, material, FILM, u0, v0, u1, v1), 0.0), 1.0)
         if s[record.FILM] > 0.0:
             s[record.FILM_INDEX] = max(input1(a, material, FILM_INDEX, u0, v0, u1, v1), 1.0)
