@@ -202,6 +202,20 @@ class Read(TestCase):
         self.assertEqual(given.texture.strength, 1.0)
         self.assertNotEqual(given.texture.image, layer.texture.image)
 
+    def test_what_is_bent_and_is_no_map_is_told(self) -> None:
+        bump = """<heighttonormal name="coarse" type="vector3"><input name="in" type="float" value="0.5"/>
+         </heighttonormal>"""
+        begin, end = GRAPH.index("<normalmap"), GRAPH.index("{nodes}")
+        files = {
+            "look.mtlx": (GRAPH[:begin] + bump + CHAIN + GRAPH[end + len("{nodes}") :]).encode(),
+            "coarse.png": encode(np.full((8, 8, 3), 128, np.uint8), "png"),
+            "fine.png": encode(np.full((8, 8, 3), 137, np.uint8), "png"),
+        }
+        received = receive(files)
+        (one,) = received.scene.materials.values()
+        self.assertEqual(one.inputs["normal"].layers, ())
+        self.assertIn("no normal map", " ".join(finding.where for finding in received.findings))
+
     def test_a_mix_of_maps_is_read_as_one_that_covers_the_other(self) -> None:
         (layer,) = self.input(MIX).layers
         self.assertEqual((layer.blend, layer.weight, layer.texture.scale), ("over", 0.25, (4.0, 4.0)))

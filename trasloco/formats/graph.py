@@ -98,7 +98,14 @@ class Graph:
         if codes.texture is not None:
             over = tuple(replace(layer, texture=read(layer.texture)) for layer in codes.layers)
             made = replace(made, texture=read(codes.texture), layers=over)
-        below = self._relief(node.inputs.get("normal"), depth + 1)
+        beneath = node.inputs.get("normal")
+        below = self._relief(beneath, depth + 1)
+        if (
+            below is None
+            and isinstance(beneath, Wire)
+            and node_of(self.nodes, beneath, depth).category != "normal"
+        ):
+            self.told("what it bends further is no normal map and is left out")
         return made if below is None else _laid(below, made, Term((1.0,)), "add")
 
     def _reduced(self, given: Any, depth: int) -> Term:
