@@ -51,6 +51,7 @@ ROWS = [
         "Transmission scatter",
         3,
         (0.0, 0.0, 0.0),
+        "color",
         share=True,
         beside="transmission",
         drawn="image",
