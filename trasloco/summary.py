@@ -18,7 +18,7 @@ from trasloco.proof.proving import Proof
 from trasloco.proof.sequence import Frame
 from trasloco.proof.suspect import Suspect
 from trasloco.scene.findings import Finding
-from trasloco.scene.layers import lie_alike
+from trasloco.scene.layers import blends_of, lie_alike
 from trasloco.scene.model import Input, Scene
 
 
@@ -71,6 +71,7 @@ def input_json(name: str, given: Input, scene: Scene) -> dict[str, Any]:
         "space": (texture.space or texture.encoding) if texture else "linear",
         "layers": [layer_value(layer) for layer in given.layers],
         "layers_alike": lie_alike(given),
+        "blends": blends_of(name),
     }
 
 

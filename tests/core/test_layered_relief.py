@@ -17,7 +17,7 @@ from trasloco.move import account, arrive, carry, package, plan
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, render
 from trasloco.scene.images import encode, pixels
-from trasloco.scene.layers import flattened, lie_alike, values_on
+from trasloco.scene.layers import MOST_FLAT, flat_size, flattened, lie_alike, values_on
 from trasloco.scene.lit import Light
 from trasloco.scene.model import Decision, Input, Layer, Node, Scene, Texture
 from trasloco.scene.passes import normal_vectors
@@ -139,6 +139,27 @@ class Delivered(TestCase):
         crossing = next(c for c in plan(given, BOTTEGA, SHEETS["lanterna"]).crossings if c.name == "normal")
         self.assertIn("lowest one travels", crossing.reason)
 
+    def test_what_repeats_is_no_larger_than_was_asked_for_and_never_endless(self) -> None:
+        given = lit_floor(relief(fine(scale=(4.0, 4.0))))
+        asked = [Decision("material:m", "largest_side", 16)]
+        crossing = next(
+            c for c in plan(given, BOTTEGA, SHEETS["lanterna"], asked).crossings if c.name == "normal"
+        )
+        (made,) = plan(given, BOTTEGA, SHEETS["lanterna"], asked).images
+        self.assertEqual((made.width, made.height), (16, 16))
+        self.assertIn("flatten", [s.kind for s in crossing.steps])
+        often = relief(fine(scale=(30000.0, 30000.0)))
+        self.assertEqual(flat_size(often, given.images), (MOST_FLAT, MOST_FLAT))
+        self.assertEqual(flat_size(relief(fine(scale=(3.0, 5.0))), given.images), (24, 40))
+
+    def test_a_map_of_the_size_of_the_whole_loses_nothing(self) -> None:
+        crossing = next(
+            c
+            for c in plan(lit_floor(relief(fine())), BOTTEGA, SHEETS["lanterna"]).crossings
+            if c.name == "normal"
+        )
+        self.assertNotIn("differ in size", crossing.reason)
+
 
 class Decided(TestCase):
     def test_finer_relief_is_laid_over_by_hand(self) -> None:
@@ -155,8 +176,9 @@ class Decided(TestCase):
 
     def test_what_relief_cannot_be_is_refused(self) -> None:
         value = [{"texture": {"image": "image:fine"}, "blend": "screen"}]
-        with self.assertRaises(Refused):
+        with self.assertRaises(Refused) as told:
             mended(lit_floor(relief()), BOTTEGA, [Decision("material:m/normal", "layers", value)])
+        self.assertIn("over or add", told.exception.remedy)
 
 
 GRAPH = """<?xml version="1.0"?><materialx version="1.39">
@@ -215,6 +237,14 @@ class Read(TestCase):
         (one,) = received.scene.materials.values()
         self.assertEqual(one.inputs["normal"].layers, ())
         self.assertIn("no normal map", " ".join(finding.where for finding in received.findings))
+
+    def test_a_strength_that_is_no_number_is_told_and_the_relief_stays(self) -> None:
+        wired = """<constant name="k" type="float"><input name="value" type="float" value="0.5"/></constant>
+         <normalmap name="last" type="vector3"><input name="in" type="vector3" nodename="b"/>
+         <input name="scale" type="float" nodename="k"/></normalmap>"""
+        given = self.input(wired)
+        assert given.texture is not None
+        self.assertEqual(given.texture.strength, 1.0)
 
     def test_a_mix_of_maps_is_read_as_one_that_covers_the_other(self) -> None:
         (layer,) = self.input(MIX).layers

@@ -19,8 +19,9 @@ from trasloco.fit.nearest.own_light import own_light, own_places
 from trasloco.fit.nearest.points import points_of
 from trasloco.fit.nearest.response import response
 from trasloco.fit.nearest.stand import Stand, places, stand
-from trasloco.fit.nearest.starts import mean_f82
+from trasloco.fit.nearest.starts import mean_f82, starts
 from trasloco.fit.nearest.surroundings import COLUMNS, ROWS, Around, lights, three
+from trasloco.inputs.table import SCATTERING
 from trasloco.light.surroundings import directions, solid_angles
 from trasloco.scene.color import luminance
 from trasloco.scene.lit import Camera, Environment, Light
@@ -28,6 +29,7 @@ from trasloco.scene.model import Input, Material, Node, Scene, Texture
 from trasloco.scene.transforms import looking
 from trasloco.sheets.library import sheet_named
 from trasloco.sheets.model import Sheet
+from trasloco.sheets.text import changed
 
 PLAIN = sheet_named("plain")
 SKY = 2.0
@@ -58,6 +60,28 @@ def found_for(given: Scene, sheet: Sheet) -> tuple[Task, Found]:
     made = task_for(given, sheet)
     assert made is not None
     return made, fitted(made)
+
+
+class WithinGlass(TestCase):
+    def test_where_glass_arrives_clear_it_lets_less_through(self) -> None:
+        """A destination with glass and without what it scatters: its weight may change, and is searched from
+        what is left of it."""
+        rules = {name: {} for name in sheet_named("fornace").materials.inputs if name not in SCATTERING}
+        own = changed(sheet_named("fornace"), {"materials.inputs": rules}).model_copy(update={"name": "Own"})
+        milk = material(
+            transmission=(1.0,),
+            thickness=(0.02,),
+            attenuation_color=(0.5, 0.5, 0.5),
+            attenuation_distance=(0.01,),
+            transmission_scatter=(0.6, 0.6, 0.6),
+        )
+        made = task_for(worn(milk), own)
+        assert made is not None
+        at = [one.name for one in made.model.free].index("transmission")
+        begun = list(starts(made.model, made.points, made.missing))
+        place = sum(one.size for one in made.model.free[:at])
+        self.assertAlmostEqual(begun[0][place], 1.0)
+        self.assertAlmostEqual(begun[1][place], float(np.exp(-0.6 * 2)), places=6)
 
 
 class Tables(TestCase):

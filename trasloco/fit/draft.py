@@ -93,7 +93,11 @@ class Draft:
 
     def fitting(self, image: Image, rules: ImageRules) -> tuple[int, int]:
         """The size an image is delivered at: what the destination takes, and no more than was asked for."""
-        width, height = delivered_size(image.width, image.height, rules.largest, rules.power_of_two)
+        return self.fitted((image.width, image.height), rules)
+
+    def fitted(self, size: tuple[int, int], rules: ImageRules) -> tuple[int, int]:
+        """The same of a size (width, height)."""
+        width, height = delivered_size(*size, rules.largest, rules.power_of_two)
         if self.asked and self.asked < max(width, height):
             width, height = (max(1, side * self.asked // max(width, height)) for side in (width, height))
         return (max(width, 4), max(height, 4)) if rules.kind in IN_BLOCKS else (width, height)

@@ -86,7 +86,8 @@ class Graph:
     def _normal_map(self, node: GraphNode, depth: int) -> Term:
         scale = node.inputs.get("scale", (1.0,))
         if not isinstance(scale, tuple):
-            raise Unreducible("the strength of its relief is not the same everywhere")
+            self.told("the strength of its relief is not the same everywhere; it is taken as it is")
+            scale = (1.0,)
         codes = self._known(node.inputs.get("in", (0.5, 0.5, 1.0)), 3, "data")
         if any(layer.blend != "over" for layer in codes.layers):
             raise Unreducible("its images of relief are not laid over one another")

@@ -9,12 +9,11 @@ from typing import Any
 from trasloco.errors import Refused
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.mends.texture_values import texture_of, texture_value
+from trasloco.scene.layers import blends_of
 from trasloco.scene.model import Layer, Scene, Texture
 
 MOST_LAYERS = 8
 """What an input takes."""
-RELIEF = ("over", "add")
-"""How relief lies over relief."""
 
 
 def layer_value(layer: Layer) -> dict[str, Any]:
@@ -33,18 +32,18 @@ def layers_of(
     """Layers out of their values. Relief has the green of what lies ``below`` unless it is said otherwise.
 
     Raises:
-        Refused: an image that is not there, a factor of the wrong length, a blend that relief has not.
+        Refused: an image that is not there, a factor of the wrong length, a blend that the input has not.
     """
     count = INPUTS[name].channels
     made = []
     for value in values:
         # An image over a colour is a colour, over a number data, unless it is said otherwise.
         blend = value.get("blend", "over")
-        if name in VECTORS and blend not in RELIEF:
+        if blend not in blends_of(name):
             raise Refused(
-                f"Relief is not laid over relief by {blend}.",
+                f"{INPUTS[name].label} takes no layer by {blend}.",
                 target,
-                "Let it cover what is below, or bend it further.",
+                f"Lay it by {' or '.join(blends_of(name))}." if blends_of(name) else "Take the layer away.",
             )
         usual: dict[str, Any] = {"encoding": "srgb" if INPUTS[name].color else "linear"}
         if name in VECTORS and below is not None:

@@ -38,7 +38,7 @@ from trasloco.render.columns import (
     TRANSMISSION,
     TWO_SIDED,
 )
-from trasloco.render.medium import extinction_at
+from trasloco.render.medium import inside_at
 from trasloco.render.sampling import basis, pick
 from trasloco.render.surface import index_at, is_solid
 from trasloco.render.values import input1, input3, uv_at
@@ -233,7 +233,7 @@ def passed(
         cr, cg, cb = cr * (1.0 - fr), cg * (1.0 - fg), cb * (1.0 - fb)
         if solid and (not behind or mr < 0.0):
             # What lies below the place where it is entered, as for a path; the ray may also begin inside.
-            mr, mg, mb, _ = extinction_at(a, material, u0, v0, u1, v1)
+            mr, mg, mb, _, _, _ = inside_at(a, material, u0, v0, u1, v1)
         if solid and behind:
             # Leaving a solid: what was absorbed since it was entered, which is where the ray began or the
             # surface before.

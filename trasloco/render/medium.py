@@ -24,41 +24,35 @@ MOST_STEPS = 512
 
 
 @device
-def extinction_at(
+def inside_at(
     a: Any, material: int, u0: float, v0: float, u1: float, v1: float
-) -> tuple[float, float, float, float]:
-    """What is taken per metre, rgb, of light below a hit, absorbed or scattered, and one over the distance
-    that it is told for.
+) -> tuple[float, float, float, float, float, float]:
+    """What is taken per metre, rgb, of light below a hit, absorbed or scattered, and what of it is scattered.
 
     The colour is what is left of white after the distance (Beer and Lambert). Where more is scattered than is
     taken in all, as much grey is taken besides as leaves no absorption below 0 (OpenPBR Surface 1.1).
     """
     distance = input1(a, material, LEFT_AFTER, u0, v0, u1, v1)
     if not (0.0 < distance < math.inf):
-        return 0.0, 0.0, 0.0, 0.0
+        return 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
     r, g, b = input3(a, material, LEFT, u0, v0, u1, v1)
-    per_m = 1.0 / distance
     r, g, b = (
         -math.log(min(max(r, 1e-6), 1.0)) / distance,
         -math.log(min(max(g, 1e-6), 1.0)) / distance,
         -math.log(min(max(b, 1e-6), 1.0)) / distance,
     )
     sr, sg, sb = input3(a, material, SCATTERED, u0, v0, u1, v1)
-    gray = max(sr * per_m - r, sg * per_m - g, sb * per_m - b, 0.0)
-    return r + gray, g + gray, b + gray, per_m
+    sr, sg, sb = max(sr, 0.0) / distance, max(sg, 0.0) / distance, max(sb, 0.0) / distance
+    gray = max(sr - r, sg - g, sb - b, 0.0)
+    return r + gray, g + gray, b + gray, sr, sg, sb
 
 
 @device
 def entered(a: Any, state: Any, material: int, u0: float, v0: float, u1: float, v1: float) -> None:
     """Note what a path is inside of from here on."""
-    r, g, b, per_m = extinction_at(a, material, u0, v0, u1, v1)
+    r, g, b, sr, sg, sb = inside_at(a, material, u0, v0, u1, v1)
     state[EXTINCTION], state[EXTINCTION + 1], state[EXTINCTION + 2] = r, g, b
-    sr, sg, sb = input3(a, material, SCATTERED, u0, v0, u1, v1)
-    state[SCATTERING], state[SCATTERING + 1], state[SCATTERING + 2] = (
-        max(sr, 0.0) * per_m,
-        max(sg, 0.0) * per_m,
-        max(sb, 0.0) * per_m,
-    )
+    state[SCATTERING], state[SCATTERING + 1], state[SCATTERING + 2] = sr, sg, sb
     on = input1(a, material, SCATTERED_ON, u0, v0, u1, v1)
     state[MEAN_COSINE] = min(max(on, -0.98), 0.98)
 

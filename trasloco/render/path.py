@@ -22,7 +22,6 @@ from trasloco.render.along import (
     ON,
     PART,
     RAYS,
-    STRAIGHT,
     WALK,
     emission,
     gathered,
@@ -35,15 +34,12 @@ from trasloco.render.along import (
 )
 from trasloco.render.closures import record
 from trasloco.render.closures.ggx import MIN_ALPHA
-from trasloco.render.closures.layered import already_lit, sampled, scatter, two_sided, weigh
-from trasloco.render.columns import EMISSION, SHADOWS, UNLIT
-from trasloco.render.lighting import (
-    EPSILON,
-    glow_point,
-)
+from trasloco.render.closures.layered import already_lit, sampled, scatter, weigh
+from trasloco.render.columns import EMISSION, UNLIT
+from trasloco.render.lighting import EPSILON
 from trasloco.render.sampling import random_pair
 from trasloco.render.starts import BACKS
-from trasloco.render.straight import from_around, glow_at, lamplight, sent_on
+from trasloco.render.straight import straight_light
 from trasloco.render.surface import (
     apart_at,
     base_at,
@@ -61,8 +57,6 @@ _MAX_EVENTS = 64
 _SURE = 1e30
 """A density beside which no other way of finding light weighs anything."""
 INDIRECT_ALPHA = 0.2
-_ALL_LAMPS = 16
-"""With at most so many lamps a texel is lit by each of them at every path; more are picked by chance."""
 GUIDES = 6
 """Of the first hit, for whoever takes noise out: base colour and normal."""
 
@@ -142,19 +136,23 @@ def trace_path(
                 tb,
                 pixel,
                 sample,
-                70000 + event * 2000,
+                200000 + event * 2000,
             )
             if triangle == medium.ABSORBED:
                 return
-            tr, tg, tb = s[MEDIUM + 13], s[MEDIUM + 14], s[MEDIUM + 15]
-            if dx != s[MEDIUM + 3] or dy != s[MEDIUM + 4] or dz != s[MEDIUM + 5]:
-                px, py, pz, dx, dy, dz = (
-                    s[MEDIUM],
-                    s[MEDIUM + 1],
-                    s[MEDIUM + 2],
-                    s[MEDIUM + 3],
-                    s[MEDIUM + 4],
-                    s[MEDIUM + 5],
+            inside_of = s[MEDIUM:]
+            tr, tg, tb = (
+                inside_of[medium.CARRIED],
+                inside_of[medium.CARRIED + 1],
+                inside_of[medium.CARRIED + 2],
+            )
+            ix, iy, iz = inside_of[medium.WAY], inside_of[medium.WAY + 1], inside_of[medium.WAY + 2]
+            if dx != ix or dy != iy or dz != iz:
+                dx, dy, dz = ix, iy, iz
+                px, py, pz = (
+                    inside_of[medium.PLACE],
+                    inside_of[medium.PLACE + 1],
+                    inside_of[medium.PLACE + 2],
                 )
                 fromx, fromy, fromz = px, py, pz
                 # Nothing was picked for the light's sake where it was scattered.
@@ -325,81 +323,29 @@ def trace_path(
         hx, hy, hz = px + dx * distance, py + dy * distance, pz + dz * distance
         lift = EPSILON * (1.0 + distance)
         gx, gy, gz = s[record.G], s[record.G + 1], s[record.G + 2]
-        below = two_sided(s)
 
-        # Light that comes straight: from a lamp, or all of them; from what surrounds; from something that
-        # glows.
         straight = start >= 0 and bounce == 0
-        lamps = a.lights.shape[0]
-        more = lamps - 1 if straight and lamps > 1 and lamps <= _ALL_LAMPS else 0
-        for turn in range(3 + more):
-            source = max(turn - more, 0)
-            ix, iy, iz, far, chance = 0.0, 0.0, 0.0, np.inf, 0.0
-            er, eg, eb = 0.0, 0.0, 0.0
-            layer = a.sky_layer[0]
-            glow, kb, kc = -1, 0.0, 0.0
-            shadowed, point = True, False
-            if source == 0:
-                if lamps == 0:
-                    continue
-                ix, iy, iz, far, er, eg, eb, layer, light = lamplight(
-                    a, s, turn if more > 0 else -1, hx, hy, hz, bounce == 0, below, pixel, sample, dimension
-                )
-                if light < 0:
-                    continue
-                shadowed, point = a.lights[light, SHADOWS] != 0.0, True
-            elif source == 1:
-                eu, ev = random_pair(pixel, sample, dimension + 2)
-                ix, iy, iz, er, eg, eb, chance = from_around(a, hx, hy, hz, eu, ev)
-                if chance <= 0.0:
-                    continue
-            else:
-                if a.glow_triangles.shape[0] == 0:
-                    continue
-                gu, gv = random_pair(pixel, sample, dimension + 6)
-                ix, iy, iz, far, glow, kb, kc, chance = glow_point(a, hx, hy, hz, gu, gv)
-                if chance <= 0.0:
-                    continue
-                layer = a.triangle_layer[glow]
-            vr, vg, vb, other = sent_on(
-                a,
-                tracing,
-                floats,
-                words,
-                s,
-                seen,
-                hx,
-                hy,
-                hz,
-                gx,
-                gy,
-                gz,
-                lift,
-                below,
-                ix,
-                iy,
-                iz,
-                far,
-                shadowed,
-                point,
-                pixel,
-                sample,
-                dimension,
-            )
-            if vr + vg + vb <= 0.0:
-                continue
-            if glow >= 0:
-                er, eg, eb = glow_at(a, glow, kb, kc)
-            if not point:
-                scale = 1.0 / (chance + other)
-                er, eg, eb = er * scale, eg * scale, eb * scale
-            gathered(lit, layer, tr * vr, tg * vg, tb * vb, er, eg, eb)
-            if straight:
-                light_here = 0.2126 * tr * vr * er + 0.7152 * tg * vg * eg + 0.0722 * tb * vb * eb
-                s[STRAIGHT] += light_here
-                s[STRAIGHT + 1] += light_here * ix
-                s[STRAIGHT + 2] += light_here * iy
-                s[STRAIGHT + 3] += light_here * iz
+        straight_light(
+            a,
+            tracing,
+            floats,
+            words,
+            s,
+            seen,
+            lit,
+            tr,
+            tg,
+            tb,
+            hx,
+            hy,
+            hz,
+            lift,
+            bounce == 0,
+            straight,
+            pixel,
+            sample,
+            dimension,
+        )
 
         # Where scattering sends the path.
         choose, roulette = random_pair(pixel, sample, dimension + 4)

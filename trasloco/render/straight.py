@@ -10,13 +10,35 @@ from typing import Any
 import numpy as np
 
 from trasloco.rays.compiled import device
+from trasloco.render.along import STRAIGHT, gathered
 from trasloco.render.closures import record
-from trasloco.render.closures.layered import scatter
-from trasloco.render.columns import COS_RADIUS, EMISSION, KIND, LATER_LAYER, LAYER, POWER, SIZE, SPOT, SUN
-from trasloco.render.lighting import EPSILON, environment_towards, light_at, passed, pick_light, sun_direction
+from trasloco.render.closures.layered import scatter, two_sided
+from trasloco.render.columns import (
+    COS_RADIUS,
+    EMISSION,
+    KIND,
+    LATER_LAYER,
+    LAYER,
+    POWER,
+    SHADOWS,
+    SIZE,
+    SPOT,
+    SUN,
+)
+from trasloco.render.lighting import (
+    EPSILON,
+    environment_towards,
+    glow_point,
+    light_at,
+    passed,
+    pick_light,
+    sun_direction,
+)
 from trasloco.render.sampling import basis, random_pair
 from trasloco.render.values import input3, uv_at
 
+_ALL_LAMPS = 16
+"""With at most so many lamps a texel is lit by each of them at every path; more are picked by chance."""
 Lamplight = tuple[float, float, float, float, float, float, float, int, int]
 Surrounding = tuple[float, float, float, float, float, float, float]
 
@@ -162,3 +184,103 @@ def glow_at(a: Any, triangle: int, b: float, c: float) -> tuple[float, float, fl
     """Radiance of something that glows at a point of it."""
     u0, v0, u1, v1 = uv_at(a, triangle, b, c)
     return input3(a, a.triangle_material[triangle], EMISSION, u0, v0, u1, v1)
+
+
+@device
+def straight_light(
+    a: Any,
+    tracing: Any,
+    floats: Any,
+    words: Any,
+    s: Any,
+    seen: Any,
+    lit: Any,
+    tr: float,
+    tg: float,
+    tb: float,
+    hx: float,
+    hy: float,
+    hz: float,
+    lift: float,
+    first: bool,
+    straight: bool,
+    pixel: int,
+    sample: int,
+    dimension: int,
+) -> None:
+    """Gather what comes straight to a hit at h, by what the path lets through: from a lamp, or all of them; from
+    what surrounds; from something that glows. ``straight``: at a path's first place on a texel, where it is
+    noted as well where it came from.
+    """
+    gx, gy, gz = s[record.G], s[record.G + 1], s[record.G + 2]
+    below = two_sided(s)
+    lamps = a.lights.shape[0]
+    more = lamps - 1 if straight and lamps > 1 and lamps <= _ALL_LAMPS else 0
+    for turn in range(3 + more):
+        source = max(turn - more, 0)
+        ix, iy, iz, far, chance = 0.0, 0.0, 0.0, np.inf, 0.0
+        er, eg, eb = 0.0, 0.0, 0.0
+        layer = a.sky_layer[0]
+        glow, kb, kc = -1, 0.0, 0.0
+        shadowed, point = True, False
+        if source == 0:
+            if lamps == 0:
+                continue
+            ix, iy, iz, far, er, eg, eb, layer, light = lamplight(
+                a, s, turn if more > 0 else -1, hx, hy, hz, first, below, pixel, sample, dimension
+            )
+            if light < 0:
+                continue
+            shadowed, point = a.lights[light, SHADOWS] != 0.0, True
+        elif source == 1:
+            eu, ev = random_pair(pixel, sample, dimension + 2)
+            ix, iy, iz, er, eg, eb, chance = from_around(a, hx, hy, hz, eu, ev)
+            if chance <= 0.0:
+                continue
+        else:
+            if a.glow_triangles.shape[0] == 0:
+                continue
+            gu, gv = random_pair(pixel, sample, dimension + 6)
+            ix, iy, iz, far, glow, kb, kc, chance = glow_point(a, hx, hy, hz, gu, gv)
+            if chance <= 0.0:
+                continue
+            layer = a.triangle_layer[glow]
+        vr, vg, vb, other = sent_on(
+            a,
+            tracing,
+            floats,
+            words,
+            s,
+            seen,
+            hx,
+            hy,
+            hz,
+            gx,
+            gy,
+            gz,
+            lift,
+            below,
+            ix,
+            iy,
+            iz,
+            far,
+            shadowed,
+            point,
+            pixel,
+            sample,
+            dimension,
+        )
+        if vr + vg + vb <= 0.0:
+            continue
+        if glow >= 0:
+            er, eg, eb = glow_at(a, glow, kb, kc)
+        if not point:
+            scale = 1.0 / (chance + other)
+            er, eg, eb = er * scale, eg * scale, eb * scale
+        gathered(lit, layer, tr * vr, tg * vg, tb * vb, er, eg, eb)
+        if straight:
+            light_here = 0.2126 * tr * vr * er + 0.7152 * tg * vg * eg + 0.0722 * tb * vb * eb
+            s[STRAIGHT] += light_here
+            s[STRAIGHT + 1] += light_here * ix
+            s[STRAIGHT + 2] += light_here * iy
+            s[STRAIGHT + 3] += light_here * iz

@@ -24,6 +24,8 @@ from trasloco.scene.sampling import bilinear, placed
 
 Floats = npt.NDArray[np.float32]
 BLENDS: tuple[str, ...] = get_args(Blend)
+MOST_FLAT = 4096
+"""The side up to which an image grows by the repeats of what lies over it."""
 
 
 def laid_over(below: Floats, layer: Floats, amount: Floats | float, blend: str) -> Floats:
@@ -100,11 +102,29 @@ def repeats(texture: Texture, first: Texture) -> tuple[int, int] | None:
     return whole if alike and min(whole) > 0 and np.allclose(texture.scale, meant, rtol=1e-5) else None
 
 
+def drawn_size(texture: Texture, given: Input, images: Mapping[str, Image]) -> tuple[int, int]:
+    """The size (width, height) of what an image covers with its repeats, where an input is flattened."""
+    image, (across, down) = images[texture.image], repeats(texture, given.textures[0]) or (1, 1)
+    return image.width * across, image.height * down
+
+
 def flat_size(given: Input, images: Mapping[str, Image]) -> tuple[int, int]:
-    """The size (width, height) at which no image of an input that is flattened loses a texel."""
-    first = given.textures[0]
-    held = [(images[t.image], repeats(t, first) or (1, 1)) for t in given.textures if t.image in images]
-    return max(i.width * k for i, (k, _) in held), max(i.height * k for i, (_, k) in held)
+    """The size (width, height) at which no image of an input that is flattened loses a texel; what repeats
+    makes it no larger than :data:`MOST_FLAT`.
+    """
+    held = [texture for texture in given.textures if texture.image in images]
+    drawn = [drawn_size(texture, given, images) for texture in held]
+    once = [(images[texture.image].width, images[texture.image].height) for texture in held]
+    width, height = (
+        min(max(many), max(MOST_FLAT, *one))
+        for many, one in zip(zip(*drawn, strict=True), zip(*once, strict=True), strict=True)
+    )
+    return width, height
+
+
+def blends_of(name: str) -> tuple[str, ...]:
+    """How layers may lie over an input."""
+    return ("over", "add") if name in VECTORS else () if name == "height" else BLENDS
 
 
 def texture_values(texture: Texture, images: Mapping[str, Image], channels: int) -> Floats | None:

@@ -56,6 +56,8 @@ class InputOut(Schema):
     green_up: bool
     space: Space  # type: ignore[valid-type]
     layers: list[LayerOut]
+    blends: list[Blend]
+    """How layers may lie over it."""
     layers_alike: bool
     """Whether one image can show them all; else they lie otherwise than what is below them."""
 

@@ -30,6 +30,7 @@ BESIDE: Mapping[str, tuple[str, ...]] = {
     "clearcoat": ("clearcoat_color", "clearcoat_darkening", "anisotropy", "clearcoat_roughness"),
     "clearcoat_roughness": ("clearcoat_color", "clearcoat_darkening", "anisotropy", "clearcoat"),
     "sheen_color": ("sheen_roughness",),
+    "transmission": ("transmission_scatter", "transmission_scatter_anisotropy"),
     "diffuse_transmission": ("subsurface",),
     "diffuse_transmission_color": ("subsurface",),
 }

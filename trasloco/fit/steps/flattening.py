@@ -18,7 +18,6 @@ from trasloco.fit.steps.step import Kind
 from trasloco.fit.way import Way
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene import layers
-from trasloco.scene.images import Image
 from trasloco.scene.model import Texture
 
 DRAWN = {"bake": True, "how": "atlas"}
@@ -44,8 +43,13 @@ def _plan(draft: Draft, way: Way) -> Draft:
         return draft.close(
             "Layers over diffuse and specular colours are not flattened; the lowest one travels."
         )
-    # What is done to the whole input afterwards is done to the flattened one.
     alike = layers.lie_alike(given)
+    if draft.vectors and not alike:
+        return draft.close(
+            "Layers of relief that lie otherwise than what is below them are not flattened; the lowest one"
+            " travels."
+        )
+    # What is done to the whole input afterwards is done to the flattened one.
     whole = on_the_whole(draft.steps)
     after = tuple(step for step in draft.steps if step in whole or (step.kind == "pad" and alike))
     shaded = draft.reason if any(step.kind == "occlude" for step in after) else ""
@@ -53,12 +57,7 @@ def _plan(draft: Draft, way: Way) -> Draft:
     said = f"{count} layer{'s' if count > 1 else ''} flattened"
     draft = replace(draft, value=())
     if alike:
-        return _texel_by_texel(draft, way, held, said, after, shaded)
-    if draft.vectors:
-        return draft.close(
-            "Layers of relief that lie otherwise than what is below them are not flattened; the lowest one"
-            " travels."
-        )
+        return _texel_by_texel(draft, way, said, after, shaded)
     most = max(max(image.width, image.height) for image in held)
     side = min(
         max(SIDE, 2 ** (most - 1).bit_length()), MOST_SIDE, way.destination.images.largest or MOST_SIDE
@@ -69,17 +68,12 @@ def _plan(draft: Draft, way: Way) -> Draft:
     )
 
 
-def _texel_by_texel(
-    draft: Draft, way: Way, held: list[Image], said: str, after: tuple[Step, ...], shaded: str
-) -> Draft:
+def _texel_by_texel(draft: Draft, way: Way, said: str, after: tuple[Step, ...], shaded: str) -> Draft:
     given = draft.given
     size = layers.flat_size(given, way.reference.images)
-    fitted = [way.fitting(draft, image) for image in held]
-    shrunk = max(max(w / image.width, h / image.height) for (w, h), image in zip(fitted, held, strict=True))
-    most = min(1.0, (way.destination.images.largest or MOST_SIDE) / max(size))
-    target = max(1, round(size[0] * min(shrunk, most))), max(1, round(size[1] * min(shrunk, most)))
+    target = draft.fitted(size, way.files())
     made = replace(draft, steps=(Step("flatten", said, {"size": list(size)}), *after), size=target)
-    same = all((image.width, image.height) == size for image in held)
+    same = all(layers.drawn_size(t, given, way.reference.images) == size for t in given.textures)
     odd = "" if same else "Its images differ in size; the smaller ones are read between their texels."
     told = f"{shaded} {odd}".strip()
     made = made.close(told) if told else replace(made, mark="exact", reason="")

@@ -6438,6 +6438,8 @@ export interface components {
             space: "srgb" | "linear" | "gamma_22" | "display_p3" | "linear_p3" | "rec2020" | "acescg" | "aces2065_1";
             /** Layers */
             layers: components["schemas"]["LayerOut"][];
+            /** Blends */
+            blends: ("over" | "multiply" | "add" | "screen")[];
             /** Layers Alike */
             layers_alike: boolean;
         };

@@ -7,16 +7,13 @@ import { Choice } from "../../ui/Choice";
 import { Notice } from "../../ui/Notice";
 import { ImageSelect } from "./ImageSelect";
 
-const BLENDS: [string, string][] = [
-  ["over", "covers it"],
-  ["multiply", "darkens it (multiply)"],
-  ["add", "brightens it (add)"],
-  ["screen", "lightens it (screen)"],
-];
-const RELIEF: [string, string][] = [
-  ["over", "covers it"],
-  ["add", "bends it further"],
-];
+const BLENDS: Record<Crossing["given"]["blends"][number], string> = {
+  over: "covers it",
+  multiply: "darkens it (multiply)",
+  add: "brightens it (add)",
+  screen: "lightens it (screen)",
+};
+const BENDS = { ...BLENDS, add: "bends it further" };
 
 interface Offered {
   id: string;
@@ -36,7 +33,8 @@ export function Layers({
   relief: boolean;
 }) {
   const decide = useDecide(move);
-  const blends = relief ? RELIEF : BLENDS;
+  const words = relief ? BENDS : BLENDS;
+  const blends = crossing.given.blends.map((blend) => [blend, words[blend]] as const);
   const layers = crossing.given.layers;
   const put = (next: ValueOf<"layers">) => decide.mutate([deciding(crossing.id, "layers", next)]);
   const add = (image: string) => {
@@ -55,6 +53,7 @@ export function Layers({
               at={at}
               layer={layer}
               blends={blends}
+              once={!relief}
               images={images}
               busy={decide.isPending}
               onChange={(next) => put(layers.map((one, k) => (k === at ? next : one)))}
@@ -85,6 +84,7 @@ function LayerRow({
   at,
   layer,
   blends,
+  once,
   images,
   busy,
   onChange,
@@ -93,7 +93,8 @@ function LayerRow({
 }: {
   at: number;
   layer: Layer;
-  blends: [string, string][];
+  blends: (readonly [string, string])[];
+  once: boolean;
   images: Offered[];
   busy: boolean;
   onChange: (layer: Layer) => void;
@@ -114,7 +115,7 @@ function LayerRow({
     const scale = [placed[2]!, placed[3]!];
     onChange({
       ...layer,
-      bounded: blends === RELIEF ? layer.bounded : true,
+      bounded: once || layer.bounded,
       texture: { ...layer.texture, offset, scale },
       mask: layer.mask && { ...layer.mask, offset, scale },
     });
