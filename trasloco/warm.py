@@ -6,6 +6,7 @@ Done once for each state of the kernels; what is compiled already is not looked 
 from __future__ import annotations
 
 import hashlib
+import subprocess
 import sys
 from pathlib import Path
 
@@ -13,24 +14,42 @@ from trasloco.rays.compiled import CACHE
 
 
 def warm() -> None:
-    """Compile, and note that all is compiled."""
+    """Compile, in two processes, and note nothing."""
+    with subprocess.Popen([sys.executable, "-m", "trasloco.warm", _BESIDE]) as beside:
+        _pictures()
+    if beside.returncode:
+        raise subprocess.CalledProcessError(beside.returncode, beside.args)
+
+
+_BESIDE = "beside"
+
+
+def _pictures() -> None:
+    """What pictures are made with, and the tables of how materials look."""
+    from trasloco.fit.nearest.response import response
+    from trasloco.fit.nearest.stand import stand
+    from trasloco.render.sample import render_sample
+    from trasloco.scene.model import DEFAULT_MATERIAL, Scene
+
+    render_sample(
+        Scene("warm", materials={DEFAULT_MATERIAL.id: DEFAULT_MATERIAL}), DEFAULT_MATERIAL.id, 16, 2
+    )
+    response([DEFAULT_MATERIAL], stand(16))
+
+
+def _beside() -> None:
+    """Everything else."""
     import numpy as np
 
     from trasloco.fit.formulas.codes import resize, to_depth, turn_green
     from trasloco.fit.geometry.nearest_triangle import distances
-    from trasloco.fit.nearest.response import response
-    from trasloco.fit.nearest.stand import stand
     from trasloco.inventory.survey import notice
-    from trasloco.render.sample import render_sample
     from trasloco.scene.color import delta_e_of_linear
     from trasloco.scene.model import DEFAULT_MATERIAL, Mesh, Node, Primitive, Scene
     from trasloco.sheets.library import sheet_named
 
-    picture = render_sample(
-        Scene("warm", materials={DEFAULT_MATERIAL.id: DEFAULT_MATERIAL}), DEFAULT_MATERIAL.id, 16, 2
-    )
-    delta_e_of_linear(picture.even, picture.odd)
-    response([DEFAULT_MATERIAL], stand(16))
+    light = np.full((16, 16, 3), 0.5, np.float32)
+    delta_e_of_linear(light, light)
     distances(np.eye(3), np.eye(3)[None])
     codes = np.zeros((8, 8, 3), np.uint8)
     to_depth(resize(turn_green(codes), 4, 4, "srgb"), 8)
@@ -67,7 +86,9 @@ _NOTED = CACHE / "whole"
 
 
 def main() -> None:
-    if not is_compiled():
+    if sys.argv[1:] == [_BESIDE]:
+        _beside()
+    elif not is_compiled():
         warm()
         _NOTED.write_text(_state())
         print("kernels ready", file=sys.stderr)

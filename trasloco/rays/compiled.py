@@ -1,7 +1,8 @@
-"""How kernels are compiled: cached on disk, without the interpreter lock, inlined into their callers.
+"""How kernels are compiled: cached on disk, without the interpreter lock, small ones inlined into their callers.
 
-Inlining matters more than usual: a tuple of arrays passed to a function that is not inlined is copied field
-by field at each call.
+What is called in many places, or is large, is compiled once and called (:func:`stays_whole`): copied into its
+callers it would be compiled again with each of them, which takes most of the time there is. Scenes are handed
+over by address (:mod:`trasloco.rays.by_address`), so that a call costs little.
 Reference counting is off: kernels only read and write arrays that their caller holds, and counting is atomic
 and slow. So a kernel
 cannot make arrays. Infinities are kept (shadow rays to the sky use them), so only the harmless part of fast
@@ -14,7 +15,8 @@ from pathlib import Path
 from typing import Any
 
 import numba
-from numba import njit
+from numba import njit, types
+from numba.extending import intrinsic
 
 _ROOT = Path(__file__).resolve().parents[1]
 _CACHES = _ROOT / "__pycache__"
@@ -33,6 +35,7 @@ def _cache_folder() -> Path:
     sources = sorted(
         [
             *with_kernels,
+            _ROOT / "rays" / "by_address.py",
             _ROOT / "rays" / "compiled.py",
             _ROOT / "render" / "flatten.py",
             _ROOT / "render" / "columns.py",
@@ -58,7 +61,28 @@ numba.config.CACHE_DIR = str(CACHE)
 
 _ARITHMETIC = {"contract", "nsz", "arcp", "afn"}
 device: Any = njit(
-    cache=True, nogil=True, _nrt=False, forceinline=True, error_model="numpy", fastmath=_ARITHMETIC
+    cache=True,
+    nogil=True,
+    _nrt=False,
+    forceinline=True,
+    no_cfunc_wrapper=True,
+    error_model="numpy",
+    fastmath=_ARITHMETIC,
 )
-kernel: Any = njit(cache=True, nogil=True, _nrt=False, error_model="numpy", fastmath=_ARITHMETIC)
-written_out: Any = njit(inline="always", nogil=True, _nrt=False, error_model="numpy", fastmath=_ARITHMETIC)
+# Said, since what is compiled for an inlined caller would be inlined as its caller is.
+kernel: Any = njit(
+    cache=True, nogil=True, _nrt=False, forceinline=False, error_model="numpy", fastmath=_ARITHMETIC
+)
+
+
+@intrinsic  # type: ignore[untyped-decorator,unused-ignore]
+def stays_whole(typing_context: Any) -> Any:
+    """Written first in a kernel that others call in many places: it is compiled once and called, where the
+    compiler would copy it into each of them.
+    """
+
+    def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        builder.function.attributes.add("noinline")
+        return context.get_dummy_value()
+
+    return types.void(), generate

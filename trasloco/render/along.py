@@ -7,7 +7,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from trasloco.rays.compiled import device
+from trasloco.rays.compiled import device, kernel
 from trasloco.render import medium
 from trasloco.render.closures import record
 from trasloco.render.closures.subsurface import diffuse_out, walk
@@ -151,7 +151,7 @@ def way_through(s: Any, chance: float) -> tuple[int, float]:
     return STAY, 1.0 / max(1.0 - on - down, 1e-6)
 
 
-@device
+@kernel
 def inside(
     a: Any,
     tracing: Any,
@@ -197,7 +197,7 @@ def inside(
     return bool(steps > 0)
 
 
-@device
+@kernel
 def through_a_medium(
     tracing: Any,
     floats: Any,

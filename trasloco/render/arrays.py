@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, NamedTuple
 
 import numpy as np
 
+from trasloco.rays.by_address import ByAddress
 from trasloco.rays.embree import RayScene
 
 
@@ -89,8 +91,12 @@ class FlatScene:
 
     def __reduce__(self) -> Any:
         """Sent without its ray scene, which is made again from its triangles, to the same bit."""
-        writable = tuple(one.flags.writeable for one in self.arrays)
-        return _made_again, (tuple(self.arrays), writable, self.material_ids, self.part_ids, self.layers)
+        return _made_again, (tuple(self.arrays), self.material_ids, self.part_ids, self.layers)
+
+    @cached_property
+    def held(self) -> ByAddress:
+        """The arrays as kernels are handed them."""
+        return ByAddress(self.arrays)
 
     @property
     def content(self) -> tuple[Any, ...]:
@@ -99,19 +105,9 @@ class FlatScene:
 
 
 def _made_again(
-    arrays: tuple[Any, ...],
-    writable: tuple[bool, ...],
-    materials: tuple[str, ...],
-    parts: tuple[str, ...],
-    layers: tuple[str, ...],
+    arrays: tuple[Any, ...], materials: tuple[str, ...], parts: tuple[str, ...], layers: tuple[str, ...]
 ) -> FlatScene:
-    # Kernels are compiled for arrays that may be written where they could be before.
-    held = SceneArrays(
-        *(
-            one.copy() if may and not one.flags.writeable else one
-            for one, may in zip(arrays, writable, strict=True)
-        )
-    )
+    held = SceneArrays(*arrays)
     return FlatScene(
         held, RayScene(held.positions, held.triangles.astype(np.uint32)), materials, parts, layers
     )

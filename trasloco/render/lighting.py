@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from trasloco.rays.compiled import device
+from trasloco.rays.compiled import device, kernel, stays_whole
 from trasloco.rays.kernels import hit_nearest
 from trasloco.render.closures.coat import COAT_INDEX
 from trasloco.render.closures.film import filmed
@@ -41,7 +41,7 @@ from trasloco.render.columns import (
 from trasloco.render.medium import inside_at
 from trasloco.render.sampling import basis, pick
 from trasloco.render.surface import index_at, is_solid
-from trasloco.render.values import input1, input3, uv_at
+from trasloco.render.values import input1, input3, material_of, uv_at
 
 EPSILON = 2e-5
 _MAX_LAYERS = 24
@@ -161,7 +161,7 @@ def backdrop_seen(a: Any, x: float, y: float, z: float) -> tuple[float, float, f
     )
 
 
-@device
+@kernel
 def passed(
     a: Any,
     tracing: Any,
@@ -184,6 +184,7 @@ def passed(
     Solid glass bends light and stops a straight ray; only for lamps without a size (``point``), which no bent
     path can ever meet, it lets it straight through.
     """
+    stays_whole()
     r, g, b = 1.0, 1.0, 1.0
     near, entered = 0.0, 0.0
     mr, mg, mb = -1.0, 0.0, 0.0
@@ -195,7 +196,7 @@ def passed(
         distance, u, v = float(floats[8]), float(floats[15]), float(floats[16])
         behind = dx * floats[12] + dy * floats[13] + dz * floats[14] > 0.0
         near = distance + max(EPSILON, distance * 1e-6)
-        material = a.triangle_material[triangle]
+        material = material_of(a, triangle)
         u0, v0, u1, v1 = uv_at(a, triangle, u, v)
         if not is_solid(a, triangle, material, u, v, u0, v0, u1, v1, (random + 0.618034 * layer) % 1.0):
             continue

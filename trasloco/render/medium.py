@@ -7,7 +7,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from trasloco.rays.compiled import device, kernel
+from trasloco.rays.compiled import device, kernel, stays_whole
 from trasloco.rays.kernels import hit_nearest
 from trasloco.render.columns import LEFT, LEFT_AFTER, SCATTERED, SCATTERED_ON
 from trasloco.render.sampling import basis, random_pair
@@ -23,7 +23,7 @@ OPEN, ABSORBED = -1, -2
 MOST_STEPS = 512
 
 
-@device
+@kernel
 def inside_at(
     a: Any, material: int, u0: float, v0: float, u1: float, v1: float
 ) -> tuple[float, float, float, float, float, float]:
@@ -32,6 +32,7 @@ def inside_at(
     The colour is what is left of white after the distance (Beer and Lambert). Where more is scattered than is
     taken in all, as much grey is taken besides as leaves no absorption below 0 (OpenPBR Surface 1.1).
     """
+    stays_whole()
     distance = input1(a, material, LEFT_AFTER, u0, v0, u1, v1)
     if not (0.0 < distance < math.inf):
         return 0.0, 0.0, 0.0, 0.0, 0.0, 0.0

@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from trasloco.rays.compiled import written_out
+from trasloco.rays.compiled import kernel
 from trasloco.rays.kernels import hit_nearest
 from trasloco.render import medium
 from trasloco.render.along import (
@@ -50,7 +50,7 @@ from trasloco.render.surface import (
     out_of_the_inside,
     surface_at,
 )
-from trasloco.render.values import uv_at
+from trasloco.render.values import material_of, uv_at
 
 _DIMENSIONS_A_BOUNCE = 7
 _MAX_EVENTS = 64
@@ -61,7 +61,7 @@ GUIDES = 6
 """Of the first hit, for whoever takes noise out: base colour and normal."""
 
 
-@written_out
+@kernel
 def trace_path(
     a: Any,
     tracing: Any,
@@ -167,7 +167,7 @@ def trace_path(
         behind = dx * floats[12] + dy * floats[13] + dz * floats[14] > 0.0
         u0, v0, u1, v1 = 0.0, 0.0, 0.0, 0.0
         dimension = bounce * _DIMENSIONS_A_BOUNCE
-        material = a.triangle_material[triangle]
+        material = material_of(a, triangle)
 
         # Is anything there at all? What is cut away, blended away, or a back that is not drawn lets the ray
         # on.
@@ -178,7 +178,7 @@ def trace_path(
             # says.
             stopped = not solid and bounce > 0
             if stopped:
-                material = a.triangle_material[triangle]
+                material = material_of(a, triangle)
                 solid = True
             if solid:
                 u0, v0, u1, v1 = uv_at(a, triangle, u, v)

@@ -5,38 +5,27 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from trasloco.rays.compiled import device, kernel
+from trasloco.rays.compiled import device, kernel, stays_whole
 from trasloco.render.closures.record import VIEWER, B, T
 from trasloco.render.textures import lookup, placed_uv
 
 
 @device
 def _direction(
-    words: Any,
-    floats: Any,
-    texels8: Any,
-    texels16: Any,
-    texture: int,
-    u0: float,
-    v0: float,
-    u1: float,
-    v1: float,
+    a: Any, texture: int, u0: float, v0: float, u1: float, v1: float
 ) -> tuple[float, float, float]:
     """What a normal map says: its directions as they are told, along T, B and N, not of length one."""
-    r, g, b = lookup(words, floats, texels8, texels16, texture, u0, v0, u1, v1)
+    r, g, b = lookup(a, texture, u0, v0, u1, v1)
+    floats = a.texture_floats
     strength = floats[texture, 6]
     return (2.0 * r - 1.0) * strength, (2.0 * g - 1.0) * strength * floats[texture, 7], 2.0 * b - 1.0
 
 
 @kernel
 def _relief_over(
-    layers: Any,
-    begin: int,
-    end: int,
-    words: Any,
-    floats: Any,
-    texels8: Any,
-    texels16: Any,
+    a: Any,
+    material: int,
+    which: int,
     u0: float,
     v0: float,
     u1: float,
@@ -46,18 +35,19 @@ def _relief_over(
     z: float,
 ) -> tuple[float, float, float]:
     """Relief with layers of relief over it (:func:`trasloco.scene.layers.bent_over`)."""
-    for k in range(begin, end):
+    layers = a.layers
+    for k in range(a.layer_spans[material, which, 0], a.layer_spans[material, which, 1]):
         length = math.sqrt(x * x + y * y + z * z) + 1e-9
         x, y, z = x / length, y / length, z / length
         texture, amount, mask = int(layers[k, 0]), layers[k, 3], int(layers[k, 1])
         if mask >= 0:
-            share, _, _ = lookup(words, floats, texels8, texels16, mask, u0, v0, u1, v1)
+            share, _, _ = lookup(a, mask, u0, v0, u1, v1)
             amount *= share
         if layers[k, 7] != 0.0:
-            s, t = placed_uv(words, floats, texture, u0, v0, u1, v1)
+            s, t = placed_uv(a, texture, u0, v0, u1, v1)
             if s < 0.0 or s > 1.0 or t < 0.0 or t > 1.0:
                 continue
-        lx, ly, lz = _direction(words, floats, texels8, texels16, texture, u0, v0, u1, v1)
+        lx, ly, lz = _direction(a, texture, u0, v0, u1, v1)
         if layers[k, 2] == 2.0:
             lx, ly, lz = lx + lz * x, ly + lz * y, lz * z
         length = math.sqrt(lx * lx + ly * ly + lz * lz) + 1e-9
@@ -68,47 +58,17 @@ def _relief_over(
 
 @kernel
 def _bent(
-    material_textures: Any,
-    layer_spans: Any,
-    layers: Any,
-    texture_words: Any,
-    texture_floats: Any,
-    texels8: Any,
-    texels16: Any,
-    material: int,
-    which: int,
-    u0: float,
-    v0: float,
-    u1: float,
-    v1: float,
-    s: Any,
-    at: int,
+    a: Any, material: int, which: int, u0: float, v0: float, u1: float, v1: float, s: Any, at: int
 ) -> None:
     """The normal at ``s[at:at+3]`` bent by an input's relief in the frame at T, B; one that would face away
     from the viewer is pulled back to the horizon.
     """
+    stays_whole()
     mx, my, mz = 0.0, 0.0, 1.0
-    texture = material_textures[material, which]
+    texture = a.material_textures[material, which]
     if texture >= 0:
-        mx, my, mz = _direction(texture_words, texture_floats, texels8, texels16, texture, u0, v0, u1, v1)
-    begin, end = layer_spans[material, which, 0], layer_spans[material, which, 1]
-    if begin < end:
-        mx, my, mz = _relief_over(
-            layers,
-            begin,
-            end,
-            texture_words,
-            texture_floats,
-            texels8,
-            texels16,
-            u0,
-            v0,
-            u1,
-            v1,
-            mx,
-            my,
-            mz,
-        )
+        mx, my, mz = _direction(a, texture, u0, v0, u1, v1)
+    mx, my, mz = _relief_over(a, material, which, u0, v0, u1, v1, mx, my, mz)
     nx, ny, nz = s[at], s[at + 1], s[at + 2]
     px, py, pz = (
         mx * s[T] + my * s[B] + mz * nx,
@@ -140,20 +100,4 @@ def relief(
         a.layer_spans[material, which, 0] == a.layer_spans[material, which, 1]
     ):
         return
-    _bent(
-        a.material_textures,
-        a.layer_spans,
-        a.layers,
-        a.texture_words,
-        a.texture_floats,
-        a.texels8,
-        a.texels16,
-        material,
-        which,
-        u0,
-        v0,
-        u1,
-        v1,
-        s,
-        at,
-    )
+    _bent(a, material, which, u0, v0, u1, v1, s, at)

@@ -58,7 +58,7 @@ def trace(flat: FlatScene, task: TileTask, texels: Texels = NO_TEXELS) -> TileRe
     guides, ids = np.zeros((*shape, GUIDES)), np.full((*shape, 2), -1, np.int32)
     buffer, started = _OWN.buffer, time.perf_counter()
     rays = trace_tile(
-        flat.arrays,
+        flat.held,
         (flat.rays.intersect, flat.rays.handle),
         buffer,
         buffer.view(np.uint32),

@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from trasloco.rays.compiled import device
+from trasloco.rays.compiled import device, kernel
 from trasloco.render.along import STRAIGHT, gathered
 from trasloco.render.closures import record
 from trasloco.render.closures.layered import scatter, two_sided
@@ -35,7 +35,7 @@ from trasloco.render.lighting import (
     sun_direction,
 )
 from trasloco.render.sampling import basis, random_pair
-from trasloco.render.values import input3, uv_at
+from trasloco.render.values import input3, material_of, uv_at
 
 _ALL_LAMPS = 16
 """With at most so many lamps a texel is lit by each of them at every path; more are picked by chance."""
@@ -116,7 +116,7 @@ def from_around(a: Any, hx: float, hy: float, hz: float, u: float, v: float) -> 
     )
 
 
-@device
+@kernel
 def sent_on(
     a: Any,
     tracing: Any,
@@ -183,10 +183,10 @@ def sent_on(
 def glow_at(a: Any, triangle: int, b: float, c: float) -> tuple[float, float, float]:
     """Radiance of something that glows at a point of it."""
     u0, v0, u1, v1 = uv_at(a, triangle, b, c)
-    return input3(a, a.triangle_material[triangle], EMISSION, u0, v0, u1, v1)
+    return input3(a, material_of(a, triangle), EMISSION, u0, v0, u1, v1)
 
 
-@device
+@kernel
 def straight_light(
     a: Any,
     tracing: Any,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from trasloco.rays.compiled import device, kernel
+from trasloco.rays.compiled import device, kernel, stays_whole
 from trasloco.render.closures import record
 from trasloco.render.closures.fresnel import index_for
 from trasloco.render.closures.record import CN, VIEWER, B, G, N, T
@@ -45,7 +45,7 @@ from trasloco.render.columns import (
     VERTEX_COLOR,
 )
 from trasloco.render.relief import relief
-from trasloco.render.values import input1, input3, tinted3
+from trasloco.render.values import input1, input3, material_of, tinted3
 
 FIRST_INPUT = record.COLOR
 MOST_INDEX = 399.0
@@ -55,7 +55,7 @@ MOST_INDEX = 399.0
 @device
 def material_seen(a: Any, triangle: int, from_behind: bool) -> int:
     """The material on the side that is seen, or -1 where that side is not drawn."""
-    material = a.triangle_material[triangle]
+    material = material_of(a, triangle)
     if from_behind:
         back = int(a.materials[material, BACK])
         if back >= 0:
@@ -262,7 +262,7 @@ def apart_at(a: Any, material: int, u0: float, v0: float, u1: float, v1: float) 
     return (index_at(a, material, u0, v0, u1, v1) - 1.0) * 0.025 * strength
 
 
-@device
+@kernel
 def surface_at(
     a: Any,
     triangle: int,
@@ -280,6 +280,7 @@ def surface_at(
     """Fill the record with what the surface is at a hit (:mod:`trasloco.render.closures.layered`); ``least``
     is the least width of reflections.
     """
+    stays_whole()
     row = a.materials[material]
     r, g, b = base_at(a, triangle, material, u, v, u0, v0, u1, v1)
     # No surface sends back more than it gets.

@@ -4,52 +4,42 @@ from __future__ import annotations
 
 from typing import Any
 
-from trasloco.rays.compiled import device, kernel
+import numpy as np
+
+from trasloco.rays.compiled import device, kernel, stays_whole
 from trasloco.render.textures import lookup, placed_uv
 
 
 @kernel
 def _value(
-    materials: Any,
-    material_textures: Any,
-    layer_spans: Any,
-    layers: Any,
-    words: Any,
-    floats: Any,
-    texels8: Any,
-    texels16: Any,
-    material: int,
-    which: int,
-    u0: float,
-    v0: float,
-    u1: float,
-    v1: float,
-    tint: Any,
+    a: Any, material: int, which: int, u0: float, v0: float, u1: float, v1: float, tint: Any
 ) -> tuple[float, float, float]:
     """Factor x texture x tint of an input, rgb, with its layers over it
     (:func:`trasloco.scene.layers.laid_over`). Called and not inlined: a hit asks for it many times.
     """
+    stays_whole()
+    layers = a.layers
     r, g, b = (
-        materials[material, 3 * which] * tint[0],
-        materials[material, 3 * which + 1] * tint[1],
-        materials[material, 3 * which + 2] * tint[2],
+        a.materials[material, 3 * which] * tint[0],
+        a.materials[material, 3 * which + 1] * tint[1],
+        a.materials[material, 3 * which + 2] * tint[2],
     )
-    texture = material_textures[material, which]
+    texture = a.material_textures[material, which]
     if texture >= 0:
-        x, y, z = lookup(words, floats, texels8, texels16, texture, u0, v0, u1, v1)
+        x, y, z = lookup(a, texture, u0, v0, u1, v1)
         r, g, b = r * x, g * y, b * z
-    for k in range(layer_spans[material, which, 0], layer_spans[material, which, 1]):
+    for k in range(a.layer_spans[material, which, 0], a.layer_spans[material, which, 1]):
         amount = layers[k, 3]
         mask = int(layers[k, 1])
         if mask >= 0:
-            share, _, _ = lookup(words, floats, texels8, texels16, mask, u0, v0, u1, v1)
+            share, _, _ = lookup(a, mask, u0, v0, u1, v1)
             amount *= share
         texture = int(layers[k, 0])
         if layers[k, 7] != 0.0:
-            s, t = placed_uv(words, floats, texture, u0, v0, u1, v1)
+            s, t = placed_uv(a, texture, u0, v0, u1, v1)
             if s < 0.0 or s > 1.0 or t < 0.0 or t > 1.0:
                 continue
-        x, y, z = lookup(words, floats, texels8, texels16, texture, u0, v0, u1, v1)
+        x, y, z = lookup(a, texture, u0, v0, u1, v1)
         x, y, z = x * layers[k, 4], y * layers[k, 5], z * layers[k, 6]
         blend = int(layers[k, 2])
         if blend == 1:
@@ -84,23 +74,7 @@ def tinted3(
             a.materials[material, 3 * which + 1] * tint[1],
             a.materials[material, 3 * which + 2] * tint[2],
         )
-    return _value(
-        a.materials,
-        a.material_textures,
-        a.layer_spans,
-        a.layers,
-        a.texture_words,
-        a.texture_floats,
-        a.texels8,
-        a.texels16,
-        material,
-        which,
-        u0,
-        v0,
-        u1,
-        v1,
-        tint,
-    )
+    return _value(a, material, which, u0, v0, u1, v1, tint)
 
 
 @device
@@ -108,6 +82,12 @@ def input1(a: Any, material: int, which: int, u0: float, v0: float, u1: float, v
     """A scalar input at a hit."""
     value, _, _ = tinted3(a, material, which, u0, v0, u1, v1, (1.0, 1.0, 1.0))
     return value
+
+
+@device
+def material_of(a: Any, triangle: int) -> Any:
+    """The number of a triangle's material, as wide as any other: what takes it is compiled once."""
+    return np.int64(a.triangle_material[triangle])
 
 
 @device

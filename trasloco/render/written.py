@@ -54,13 +54,11 @@ def light_written(
             r, g, b = r + y[k] * c[k, 0], g + y[k] * c[k, 1], b + y[k] * c[k, 2]
         return max(r, 0.0), max(g, 0.0), max(b, 0.0)
     lu, lv = light_uv_at(a, triangle, u, v)
-    r, g, b = lookup(
-        a.texture_words, a.texture_floats, a.texels8, a.texels16, int(a.received[part, 0]), lu, lv, lu, lv
-    )
+    r, g, b = lookup(a, int(a.received[part, 0]), lu, lv, lu, lv)
     level = a.received[part, 1]
     told = int(a.received[part, 3])
     if told >= 0 and not behind:
-        x, y, z = lookup(a.texture_words, a.texture_floats, a.texels8, a.texels16, told, lu, lv, lu, lv)
+        x, y, z = lookup(a, told, lu, lv, lu, lv)
         x, y, z = 2.0 * x - 1.0, 2.0 * y - 1.0, 2.0 * z - 1.0
         share = math.sqrt(x * x + y * y + z * z)
         if share > 0.02:

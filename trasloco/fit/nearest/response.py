@@ -18,6 +18,7 @@ import numpy.typing as npt
 from scipy.stats import qmc
 
 from trasloco.fit.nearest.stand import Stand
+from trasloco.rays.by_address import ByAddress
 from trasloco.rays.compiled import device, kernel
 from trasloco.render.arrays import SceneArrays
 from trasloco.render.closures import record
@@ -188,7 +189,7 @@ def response(materials: Sequence[Material], on: Stand) -> Doubles:
     out = np.empty((len(materials), len(on.normals), len(lit.pictures), 3), np.float64)
     chosen = _directions(len(lit.towards))
     _respond(
-        dressed(_arrays(), materials),
+        ByAddress(dressed(_arrays(), materials)),
         on.normals,
         on.viewers,
         chosen,
