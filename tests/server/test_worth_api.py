@@ -122,6 +122,33 @@ class Worth(ServerTest):
         (right,) = self.ask(f"/moves/{move}/proofs")["how_right"]
         self.assertAlmostEqual(right["measured"], right["predicted"], delta=0.35 * right["predicted"])
 
+    def test_guesses_tell_how_much_of_what_is_meant_they_would_change(self) -> None:
+        """A helper that may be meant shows; flat sides that get the normals they have anyway do not."""
+        wood = material("Wood", base_color=(0.5, 0.2, 0.1), roughness=(0.6,))
+        lamp = (Light("light:p", "P", "point", intensity=40.0), looking((1.5, 2, 2.5), (0, 0, 0)))
+        box, floor = cube(material="material:Wood"), quad(4.0, "material:Wood")
+        floor = replace(floor, positions=floor.positions - np.array([0, 0.8, 0], np.float32))
+        given = scene(box, floor, materials=(wood,), lights=(lamp,), names=("Box", "old helper"))
+        move = self.made({"box.glb": write_glb(given)}, destination="plancia")
+        waiting = {one["kind"] for one in self.ask(f"/moves/{move}/inventory")["findings"]}
+        self.assertLessEqual({"stray", "missing_normals"}, waiting)
+        proof = self.proved(move)
+        found = self.asked(move, proof)
+        self.assertEqual(found["deeds"], [])
+        (stray,) = found["guesses"]
+        self.assertEqual(stray["where"].split(" · ")[0], "old helper")
+        self.assertGreater(stray["change"], 1)
+        # Taken, it changes both sides alike: the arrival is as near as it was.
+        (mend,) = (
+            one["mends"][0]
+            for one in self.ask(f"/moves/{move}/inventory")["findings"]
+            if one["kind"] == "stray"
+        )
+        self.ask(f"/moves/{move}/decisions", "POST", mend["decisions"])
+        again = self.proved(move)
+        self.assertLess(again["figures"]["views"][0]["mean"], stray["change"] / 4)
+        self.assertEqual(self.asked(move, again)["guesses"], [])
+
     def test_faults_of_lightmaps_are_baked_to_tell_what_mending_them_brings(self) -> None:
         given, wish = walled(0.03, 12.0)
         move = self.made({"room.glb": write_glb(given)}, destination="lanterna")

@@ -12,7 +12,7 @@ from trasloco.light.lightmaps.faults import cures
 from trasloco.progress import Progress, part_of, saying
 from trasloco.results.fitting import nearest, not_taken
 from trasloco.results.route import Route
-from trasloco.scene.findings import Finding
+from trasloco.scene.findings import Finding, Nature
 from trasloco.scene.model import Decision
 
 _MANY = 6
@@ -52,7 +52,7 @@ def deeds_of(route: Route, report: Progress) -> list[Deed]:
         words = f"Lift all {len(limits)} limits of sizes, files and triangles"
         decisions = tuple(d for deed in limits for d in deed.decisions)
         limits = [Deed("limits", "Everything", words, decisions, free=False)]
-    return [*_looks(route, report), *_repairs(route), *_bakes(route), *limits]
+    return [*_looks(route, report), *_mends(route, "repair"), *_bakes(route), *limits]
 
 
 def _looks(route: Route, report: Progress) -> Iterator[Deed]:
@@ -66,11 +66,18 @@ def _looks(route: Route, report: Progress) -> Iterator[Deed]:
             yield Deed(f"nearest:{id}", name, "Take its nearest look", (Decision(id, "fitted", look.value),))
 
 
-def _repairs(route: Route) -> Iterator[Deed]:
-    """Mends that cannot change what was meant and that nobody took yet: all of a kind of finding at once."""
+def guesses_of(route: Route) -> list[Deed]:
+    """Guesses at what the file leaves open that nobody settled yet: they change what is meant, so that only a
+    look at them tells whether they are right.
+    """
+    return list(_mends(route, "guess"))
+
+
+def _mends(route: Route, nature: Nature) -> Iterator[Deed]:
+    """Mends of a nature that nobody took yet: all of a kind of finding at once."""
     found: dict[str, list[Finding]] = {}
     for one in route.findings():
-        if one.state == "open" and one.mends and one.mends[0].nature == "repair":
+        if one.state == "open" and one.mends and one.mends[0].nature == nature:
             found.setdefault(one.kind, []).append(one)
     for kind, same in found.items():
         where = same[0].where if len(same) == 1 else f"{same[0].title}, {len(same)} times"

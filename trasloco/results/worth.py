@@ -12,7 +12,7 @@ from trasloco.decisions.kinds import on_the_wire
 from trasloco.progress import Progress, part_of, saying
 from trasloco.proof.apart import Apart
 from trasloco.proof.light_there import in_some_light
-from trasloco.results.deeds import Deed, deeds_of
+from trasloco.results.deeds import Deed, deeds_of, guesses_of
 from trasloco.results.proving import worst_view
 from trasloco.results.route import Route
 from trasloco.results.weights import whole_of
@@ -45,7 +45,7 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
     before = whole_of(route)
     told: list[dict[str, Any]] = []
     for number, deed in enumerate(deeds):
-        at, end = (0.56 + 0.34 * k / len(deeds) for k in (number, number + 1))
+        at, end = (0.56 + 0.3 * k / len(deeds) for k in (number, number + 1))
         told_of = saying(part_of(report, at, end), f"{deed.where}: {deed.words.lower()}")
         told_of(0.0, "")
         # What is baked only to be measured does not push out bakes that undo may come back to.
@@ -72,13 +72,14 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
                 "decisions": [on_the_wire(d) for d in deed.decisions],
             }
         )
-    report(0.9, "all that cost nothing together")
+    waiting = _guesses(route, apart, part_of(report, 0.86, 0.92))
+    report(0.92, "all that cost nothing together")
     nothing = {str(one["id"]) for one in told if one["free"] and one["gain"] > 0}
     free = [deed for deed in deeds if deed.id in nothing]
     if len(free) > 1:
         there = _with(route, free)
-        mended = apart_of(there, part_of(report, 0.9, 0.93)) if any(deed.mends for deed in free) else apart
-        together = whole - measured(there, mended, part_of(report, 0.93, 1))[0]
+        mended = apart_of(there, part_of(report, 0.92, 0.95)) if any(deed.mends for deed in free) else apart
+        together = whole - measured(there, mended, part_of(report, 0.95, 1))[0]
     else:
         together = sum(float(one["gain"]) for one in told if one["id"] in nothing)
     return {
@@ -90,8 +91,28 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
         "free_gain": together,
         "mean_after_free": whole - together,
         "seconds": time.perf_counter() - began,
+        "guesses": waiting,
         "taken": None,
     }
+
+
+def _guesses(route: Route, apart: Apart, report: Progress) -> list[dict[str, Any]]:
+    """How much each guess that waits would change what is meant, mean ΔE over the view, those that show in it,
+    the most first.
+
+    Whether it is right cannot be measured: what is meant and what arrives change alike.
+    """
+    guesses = guesses_of(route)
+    told = []
+    for number, deed in enumerate(guesses):
+        at = part_of(report, number / len(guesses), (number + 1) / len(guesses))
+        looking = saying(at, f"{deed.where}: {deed.words.lower()}")
+        looking(0.0, "")
+        meant = _with(route, [deed]).reference()
+        change, noise = apart.of(in_some_light(meant, meant), looking)
+        if change > 2 * noise:
+            told.append({"where": deed.where, "words": deed.words, "change": change, "noise": noise})
+    return sorted(told, key=lambda one: -one["change"])
 
 
 def taken_of(worth: Mapping[str, Any], ids: Sequence[str]) -> tuple[list[Decision], dict[str, Any]]:

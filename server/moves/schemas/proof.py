@@ -119,6 +119,15 @@ class DeedFigures(Schema):
     decisions: list[dict[str, Any]]
 
 
+class GuessFigures(Schema):
+    """A guess that waits: how much it would change what is meant, mean ΔE over the view."""
+
+    where: str
+    words: str
+    change: float
+    noise: float
+
+
 class DeedsTaken(Schema):
     ids: list[str]
     words: str
@@ -138,6 +147,8 @@ class WorthFigures(Schema):
     """Deeds that cost nothing and bring something."""
     free_gain: float
     mean_after_free: float
+    guesses: list[GuessFigures] = []
+    """Those that show in the view, the most first."""
     seconds: float
     taken: DeedsTaken | None
 

@@ -8524,6 +8524,20 @@ export interface components {
             };
         };
         /**
+         * GuessFigures
+         * @description A guess that waits: how much it would change what is meant, mean ΔE over the view.
+         */
+        GuessFigures: {
+            /** Where */
+            where: string;
+            /** Words */
+            words: string;
+            /** Change */
+            change: number;
+            /** Noise */
+            noise: number;
+        };
+        /**
          * HowRight
          * @description A prediction beside what the next proof measured.
          */
@@ -8797,6 +8811,11 @@ export interface components {
             free_gain: number;
             /** Mean After Free */
             mean_after_free: number;
+            /**
+             * Guesses
+             * @default []
+             */
+            guesses: components["schemas"]["GuessFigures"][];
             /** Seconds */
             seconds: number;
             taken: components["schemas"]["DeedsTaken"] | null;

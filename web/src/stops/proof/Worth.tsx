@@ -1,3 +1,5 @@
+import { Link } from "react-router";
+
 import type { Job } from "../../api/client";
 import { isRunning, useStartJob, useTakeDeeds } from "../../api/hooks";
 import { Notice } from "../../ui/Notice";
@@ -134,6 +136,37 @@ export function Worth({
             ΔE {found.mean.toFixed(2)} → {found.mean_after_free.toFixed(2)} over the frame
           </span>
         </p>
+      )}
+      {found && found.guesses.length > 0 && (
+        <div className="mt-3">
+          <p className="font-semibold">Guesses that wait</p>
+          <p className="text-soft">
+            They change what is meant and what arrives alike, so whether one is right only you can tell. This
+            is how much each would change.
+          </p>
+          <ul>
+            {found.guesses.map((one) => (
+              <li
+                key={`${one.where} ${one.words}`}
+                className="flex items-baseline justify-between gap-3 border-b border-base-300 py-1.5"
+              >
+                <span className="min-w-0">
+                  <b className="block truncate font-semibold">{one.where}</b>
+                  <span className="block text-[12px] text-soft">{one.words}</span>
+                </span>
+                <span className="shrink-0 font-mono" title={`give or take ${one.noise.toFixed(2)}`}>
+                  ΔE {one.change.toFixed(2)}
+                </span>
+              </li>
+            ))}
+          </ul>
+          <Link
+            className="mt-2 inline-block font-semibold text-primary hover:underline"
+            to={`/moves/${move}/inventory`}
+          >
+            Look at them
+          </Link>
+        </div>
       )}
       {found?.taken && !right.some((one) => one.words === found.taken!.words) && (
         <p className="mt-3">
