@@ -41,7 +41,7 @@ def _beside() -> None:
     """Everything else."""
     import numpy as np
 
-    from trasloco.fit.formulas.codes import resize, to_depth, turn_green
+    from trasloco.fit.formulas.codes import relief, resize, to_depth, turn_green
     from trasloco.fit.geometry.nearest_triangle import distances
     from trasloco.inventory.survey import notice
     from trasloco.scene.color import delta_e_of_linear
@@ -53,6 +53,7 @@ def _beside() -> None:
     distances(np.eye(3), np.eye(3)[None])
     codes = np.zeros((8, 8, 3), np.uint8)
     to_depth(resize(turn_green(codes), 4, 4, "srgb"), 8)
+    relief(codes[..., 0], 0.1)
     corner = np.eye(3, dtype=np.float32)
     sheet = Primitive(
         corner,

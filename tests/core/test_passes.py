@@ -6,8 +6,8 @@ from unittest import TestCase
 
 import numpy as np
 
-from trasloco.fit.formulas.codes import multiply, to_depth
-from trasloco.fit.formulas.resampling import resample
+from trasloco.fit.formulas.codes import multiply, relief, to_depth
+from trasloco.fit.formulas.resampling import resample, resample_codes
 from trasloco.scene.color import linear_to_srgb, srgb_to_linear
 from trasloco.scene.passes import apart, normal_vectors
 from trasloco.scene.relief import normal_from_height
@@ -83,3 +83,29 @@ class Passes(TestCase):
             meant = np.einsum("hr,rcx,wc->hwx", matrix(rows, height), values, matrix(columns, width))
             np.testing.assert_allclose(resample(values, width, height), meant, atol=2e-5)
             np.testing.assert_allclose(resample(values[..., 0], width, height), meant[..., 0], atol=2e-5)
+            for kind in (np.uint8, np.uint16):
+                codes = RNG.integers(0, np.iinfo(kind).max + 1, (rows, columns, 3)).astype(kind)
+                table = srgb_to_linear(np.arange(np.iinfo(kind).max + 1) / np.iinfo(kind).max)
+                linear = ((codes / np.iinfo(kind).max + 0.055) / 1.055) ** 2.4
+                linear = np.where(
+                    codes / np.iinfo(kind).max <= 0.04045, codes / np.iinfo(kind).max / 12.92, linear
+                )
+                meant = np.einsum("hr,rcx,wc->hwx", matrix(rows, height), linear, matrix(columns, width))
+                np.testing.assert_allclose(resample_codes(codes, table, width, height), meant, atol=2e-5)
+                np.testing.assert_allclose(
+                    resample_codes(codes[..., 0], table, width, height), meant[..., 0], atol=2e-5
+                )
+
+    def test_relief_of_codes_is_that_of_what_they_say(self) -> None:
+        """One texel, one row and one column have no slope that way; white may be high or deep."""
+        for kind in (np.uint8, np.uint16):
+            for shape in ((1, 1), (1, 6), (6, 1), (2, 2), (7, 9)):
+                codes = RNG.integers(0, np.iinfo(kind).max + 1, shape).astype(kind)
+                for inverted in (False, True):
+                    height = codes.astype(np.float64) / np.iinfo(kind).max
+                    height = 1 - height if inverted else height
+                    slope_u = (np.roll(height, -1, 1) - np.roll(height, 1, 1)) * 0.1 * shape[1]
+                    slope_v = (np.roll(height, 1, 0) - np.roll(height, -1, 0)) * 0.1 * shape[0]
+                    meant = np.stack([-slope_u, -slope_v, np.ones(shape)], -1)
+                    meant /= np.linalg.norm(meant, axis=-1, keepdims=True)
+                    np.testing.assert_allclose(relief(codes, 0.2, inverted), meant / 2 + 0.5, atol=1e-5)

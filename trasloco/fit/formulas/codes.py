@@ -6,13 +6,14 @@ codes.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any, Literal
 
 import numpy as np
 import numpy.typing as npt
 
 from trasloco.fit.formulas.passes import looked_up, rounded
-from trasloco.fit.formulas.resampling import resample
+from trasloco.fit.formulas.resampling import resample, resample_codes
 from trasloco.scene.color import decode_srgb8, linear_to_srgb, srgb_to_linear
 from trasloco.scene.images import Pixels, unit_floats
 from trasloco.scene.relief import normal_from_height
@@ -47,11 +48,7 @@ def relief(heights: Pixels, depth: float, inverted: bool = False) -> npt.NDArray
     """Height (H, W) to normals encoded as (n + 1) / 2, green up; see
     :func:`trasloco.scene.relief.normal_from_height`.
     """
-    values = unit_floats(heights)
-    normals = normal_from_height(1 - values if inverted else values, depth)
-    normals *= np.float32(0.5)
-    normals += np.float32(0.5)
-    return normals
+    return normal_from_height(heights, depth, told=True, inverted=inverted)
 
 
 def decode(texels: Pixels, encoding: Encoding) -> npt.NDArray[np.float32]:
@@ -114,15 +111,25 @@ def multiply(
 def resize(
     texels: Pixels, width: int, height: int, encoding: Encoding, vectors: bool = False, most: float = 1.0
 ) -> npt.NDArray[np.float32]:
-    """Resize in linear light, encoded in and out, cut to [0, ``most``]; normals are resized as vectors and
+    """Resize in linear light, encoded in and out, cut to [0, 1], linear ones to [0, ``most``]; normals are resized as vectors and
     made unit again.
     """
     if vectors:
-        moved = resample(unit_floats(texels) * 2 - 1, width, height)
+        moved = _resampled(texels, lambda values: unit_floats(values) * 2 - 1, width, height)
         moved /= np.maximum(np.linalg.norm(moved, axis=-1, keepdims=True), 1e-6)
         return np.asarray(moved * np.float32(0.5) + np.float32(0.5), np.float32)
-    made = np.clip(resample(decode(texels, encoding), width, height), 0, most)
-    return made if encoding == "linear" else encode_values(made, encoding)
+    made = _resampled(texels, lambda values: decode(values, encoding), width, height)
+    return np.clip(made, 0, most) if encoding == "linear" else encode_values(made, encoding)
+
+
+def _resampled(
+    texels: Pixels, read: Callable[[Pixels], npt.NDArray[np.float32]], width: int, height: int
+) -> npt.NDArray[np.float32]:
+    """A resize of what is read of texels: of codes, what each of them says."""
+    if texels.dtype in (np.uint8, np.uint16):
+        every = np.arange(np.iinfo(texels.dtype).max + 1, dtype=texels.dtype)
+        return resample_codes(texels, read(every), width, height)
+    return resample(read(texels), width, height)
 
 
 def to_depth(values: Pixels, depth: int) -> Pixels:

@@ -71,6 +71,43 @@ def _columns(values: Any, first: Any, weights: Any, out: Any) -> None:
                     out[top + r, x, c] = total[r * channels + c]
 
 
+_ACROSS = 2048
+"""Values of a row that are summed at a time, so that they and their sum stay in the nearest cache."""
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _of_codes(codes: Any, table: Any, down: Any, across: Any, out: Any) -> None:
+    """(H, W, C) codes to (height, width, C) of what a table says of them: some rows of the result at a time,
+    so that nothing between the two is ever larger than a cache.
+    """
+    (first, weights), channels, wide = down, out.shape[2], codes.shape[1] * codes.shape[2]
+    taps, height = weights.shape[1], out.shape[0]
+    most = taps
+    for top in range(0, height, _TOGETHER):
+        most = max(most, first[min(top + _TOGETHER, height) - 1] + taps - first[top])
+    held = np.zeros((most, wide), np.float32)
+    band = np.zeros((_TOGETHER, codes.shape[1], channels), np.float32)
+    read = 0
+    for top in range(0, height, _TOGETHER):
+        rows = min(_TOGETHER, height - top)
+        while read < first[top + rows - 1] + taps:
+            row, told = held[read % most], codes[read].reshape(-1)
+            for i in range(wide):
+                row[i] = table[told[i]]
+            read += 1
+        for r in range(rows):
+            whole = band[r].reshape(-1)
+            for left in range(0, wide, _ACROSS):
+                made = whole[left : min(left + _ACROSS, wide)]
+                made[:] = np.float32(0)
+                for k in range(taps):
+                    weight = weights[top + r, k]
+                    row = held[(first[top + r] + k) % most, left : left + len(made)]
+                    for i in range(len(made)):
+                        made[i] += weight * row[i]
+        _columns(band[:rows], across[0], across[1], out[top : top + rows])
+
+
 def resample(values: npt.NDArray[Any], width: int, height: int) -> npt.NDArray[np.float32]:
     """Resize of (H, W) or (H, W, C) linear values; overshoot is left in for the caller to clip."""
     planes = np.ascontiguousarray(values if values.ndim == 3 else values[..., None], np.float32)
@@ -79,11 +116,32 @@ def resample(values: npt.NDArray[Any], width: int, height: int) -> npt.NDArray[n
         taller = np.empty((height, columns, channels), np.float32)
         _rows(planes.reshape(rows, -1), *lanczos_weights(rows, height), taller.reshape(height, -1))
         planes = taller
-    if columns != width:
-        wider = np.empty((height, width, channels), np.float32)
-        _columns(planes, *lanczos_weights(columns, width), wider)
-        planes = wider
-    return planes if values.ndim == 3 else planes[..., 0]
+    made = _wider(planes, width)
+    return made if values.ndim == 3 else made[..., 0]
+
+
+def resample_codes(
+    codes: npt.NDArray[Any], table: npt.NDArray[np.float32], width: int, height: int
+) -> npt.NDArray[np.float32]:
+    """Resize of what a table says of (H, W) or (H, W, C) unsigned codes, as :func:`resample` of
+    ``table[codes]`` but without ever holding that.
+    """
+    planes = np.ascontiguousarray(codes if codes.ndim == 3 else codes[..., None])
+    rows, columns, channels = planes.shape
+    if rows == height or columns == width:
+        return resample(table[codes], width, height)
+    made = np.empty((height, width, channels), np.float32)
+    _of_codes(planes, table, lanczos_weights(rows, height), lanczos_weights(columns, width), made)
+    return made if codes.ndim == 3 else made[..., 0]
+
+
+def _wider(planes: npt.NDArray[np.float32], width: int) -> npt.NDArray[np.float32]:
+    height, columns, channels = planes.shape
+    if columns == width:
+        return planes
+    wider = np.empty((height, width, channels), np.float32)
+    _columns(planes, *lanczos_weights(columns, width), wider)
+    return wider
 
 
 def averaged(values: npt.NDArray[Any], width: int, height: int) -> npt.NDArray[np.float64]:
