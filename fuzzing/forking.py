@@ -120,7 +120,9 @@ def _figure(name: str) -> int:
     return int(next(line for line in text.splitlines() if line.startswith(name)).split()[1]) * 1024
 
 
-def _forked(program: str, sent: bytes, seconds: float) -> subprocess.CompletedProcess[bytes]:
+def _forked(
+    program: str, sent: bytes, bounds: Mapping[str, str], waiting: float
+) -> subprocess.CompletedProcess[bytes]:
     """A program run in a fork of this process, as it would be started afresh."""
     with (
         tempfile.TemporaryFile() as given,
@@ -131,10 +133,10 @@ def _forked(program: str, sent: bytes, seconds: float) -> subprocess.CompletedPr
         given.seek(0)
         pid = os.fork()
         if pid == 0:
-            signal.alarm(int(5 * seconds))
+            signal.alarm(int(waiting))
             for file, to in ((given, 0), (made, 1), (told, 2)):
                 os.dup2(file.fileno(), to)
-            os.environ["TRASLOCO_APART_SECONDS"] = str(max(int(seconds), 1))
+            os.environ |= bounds
             sys.stdin, sys.stdout, sys.stderr = (os.fdopen(n, mode) for n, mode in enumerate("rww"))
             try:
                 runpy.run_module(program, run_name="__main__", alter_sys=True)

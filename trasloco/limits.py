@@ -43,6 +43,13 @@ class Limits:
 LIMITS = Limits()
 
 
+def reading_bytes(count: int) -> int:
+    """Memory that a decoder may take for so many bytes: enough for honest ones that are packed well, and not
+    all there is for few that only claim to be many.
+    """
+    return min(1536 * MEBI + 64 * count, LIMITS.apart_bytes)
+
+
 def reading_seconds(count: int) -> float:
     """Seconds of work that a decoder may take for so many bytes: enough for honest ones on a slow machine."""
     return 5 + 2 * count / MEBI

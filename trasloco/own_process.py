@@ -24,7 +24,7 @@ from trasloco.errors import Refused
 from trasloco.limits import LIMITS
 
 Arrays = Mapping[str, npt.NDArray[Any]]
-_SECONDS, _WAITING = "TRASLOCO_APART_SECONDS", 5
+_SECONDS, _BYTES, _WAITING = "TRASLOCO_APART_SECONDS", "TRASLOCO_APART_BYTES", 5
 
 
 @contextlib.contextmanager
@@ -59,13 +59,20 @@ def _address_space() -> int:
 
 
 def run_apart(
-    program: str, sent: Arrays, what: str, where: str, remedy: str, seconds: float = 60, tries: int = 1
+    program: str,
+    sent: Arrays,
+    what: str,
+    where: str,
+    remedy: str,
+    seconds: float = 60,
+    tries: int = 1,
+    most_bytes: int = LIMITS.apart_bytes,
 ) -> dict[str, npt.NDArray[Any]]:
     """Arrays in, arrays out, by ``python -m program``.
 
     Raises:
         Refused: ``what`` at ``where``, with ``remedy``, when the program fails, dies or works longer than
-            ``seconds`` in every try. Seconds of work are counted,
+            ``seconds``, or takes more than ``most_bytes`` of memory, in every try. Seconds of work are counted,
             so that a busy machine refuses nothing; one that waits for ever is ended after :data:`_WAITING`
             times as long.
     """
@@ -75,7 +82,7 @@ def run_apart(
     for _ in range(tries):
         said = f"it took longer than {seconds:g} s"
         with contextlib.suppress(subprocess.TimeoutExpired):
-            done = RUN(program, packed.getvalue(), seconds)
+            done = RUN(program, packed.getvalue(), bounds_of(seconds, most_bytes), _WAITING * seconds)
             if done.returncode == -signal.SIGXCPU:
                 continue
             if done.returncode == 0:
@@ -89,25 +96,32 @@ def run_apart(
     raise Refused(f"{what}{f' ({said})' if said else ''}.", where, remedy)
 
 
-def _started(program: str, sent: bytes, seconds: float) -> subprocess.CompletedProcess[bytes]:
+def bounds_of(seconds: float, most_bytes: int) -> dict[str, str]:
+    """What a program is told of its bounds by its surroundings."""
+    return {_SECONDS: str(max(int(seconds), 1)), _BYTES: str(most_bytes)}
+
+
+def _started(
+    program: str, sent: bytes, bounds: Mapping[str, str], waiting: float
+) -> subprocess.CompletedProcess[bytes]:
     """A program started afresh. Raises TimeoutExpired when it waits for ever."""
     environment = {
         **os.environ,
         "OPENBLAS_NUM_THREADS": "1",
         "OMP_NUM_THREADS": "1",
-        _SECONDS: str(max(int(seconds), 1)),
+        **bounds,
     }
     return subprocess.run(
         [sys.executable, "-m", program],
         input=sent,
         capture_output=True,
-        timeout=_WAITING * seconds,
+        timeout=waiting,
         check=False,
         env=environment,
     )
 
 
-Run = Callable[[str, bytes, float], "subprocess.CompletedProcess[bytes]"]
+Run = Callable[[str, bytes, Mapping[str, str], float], "subprocess.CompletedProcess[bytes]"]
 RUN: Run = _started
 """How programs are run; whoever tries very many may fork them from a warm process instead."""
 
@@ -117,7 +131,7 @@ def serve(answer: Callable[[Arrays], Arrays]) -> None:
 
     A ``ValueError`` is told in one line.
     """
-    most = LIMITS.apart_bytes
+    most = _address_space() + int(os.environ.get(_BYTES, LIMITS.apart_bytes))
     with contextlib.suppress(ValueError, OSError):
         resource.setrlimit(resource.RLIMIT_AS, (most, most))
         seconds = int(os.environ.get(_SECONDS, "0"))

@@ -10,6 +10,7 @@ from unittest import TestCase
 import numpy as np
 
 from trasloco.errors import Refused
+from trasloco.limits import LIMITS, reading_bytes
 from trasloco.own_child import in_a_child
 from trasloco.own_process import Arrays, run_apart, serve
 
@@ -24,12 +25,14 @@ def answer(given: Arrays) -> Arrays:
         time.sleep(1.5)
     if what == "die":
         os.abort()
+    if what == "take":
+        return {"out": np.ones(2**28, np.uint8)[:3]}
     if what == "complain":
         raise ValueError("there are too many")
     return {"out": given["numbers"] * 2}
 
 
-def asked(what: str, seconds: float = 1.0) -> np.ndarray:
+def asked(what: str, seconds: float = 1.0, most_bytes: int = LIMITS.apart_bytes) -> np.ndarray:
     return run_apart(
         "tests.core.test_own_process",
         {"what": np.frombuffer(what.encode(), np.uint8), "numbers": np.arange(3)},
@@ -37,6 +40,7 @@ def asked(what: str, seconds: float = 1.0) -> np.ndarray:
         "here",
         "Do it yourself.",
         seconds,
+        most_bytes=most_bytes,
     )["out"]
 
 
@@ -52,6 +56,18 @@ class Apart(TestCase):
             with self.assertRaises(Refused) as told:
                 asked(what)
             self.assertIn(words, told.exception.what)
+
+    def test_memory_is_what_may_be_taken_more_than_before(self) -> None:
+        """A quarter of a gibibyte fits into half of one and not into an eighth."""
+        self.assertEqual(asked("take", 10, 2**29).tolist(), [1, 1, 1])
+        with self.assertRaises(Refused) as told:
+            asked("take", 10, 2**27)
+        self.assertIn("allocate", told.exception.what)
+
+    def test_few_bytes_may_not_take_all_there_is(self) -> None:
+        self.assertLess(reading_bytes(3000), 2**31)
+        self.assertGreater(reading_bytes(2**30), reading_bytes(3000))
+        self.assertLessEqual(reading_bytes(2**40), LIMITS.apart_bytes)
 
     def test_the_end_of_a_child_is_a_refusal_and_its_code_is_ours(self) -> None:
         with self.assertRaises(Refused) as told:

@@ -16,7 +16,7 @@ from pxr import Usd
 from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle, safe_path
 from trasloco.formats.reading import Notes
-from trasloco.limits import LIMITS, reading_seconds
+from trasloco.limits import LIMITS, reading_bytes, reading_seconds
 from trasloco.own_process import run_apart
 
 _LAYERS = (".usd", ".usda", ".usdc")
@@ -65,6 +65,7 @@ def opened_stage(path: str, bundle: Bundle, notes: Notes) -> Iterator[tuple[Any,
                 place.parent.mkdir(parents=True, exist_ok=True)
                 place.write_bytes(data)
         layer = str(root / path)
+        count = sum(map(len, files.values()))
         told = run_apart(
             "trasloco.formats.usd_opening",
             {
@@ -74,7 +75,8 @@ def opened_stage(path: str, bundle: Bundle, notes: Notes) -> Iterator[tuple[Any,
             "The layer cannot be opened",
             path,
             "Export it again.",
-            seconds=reading_seconds(sum(map(len, files.values()))),
+            seconds=reading_seconds(count),
+            most_bytes=reading_bytes(count),
         )
         used = told["used"].tobytes().decode().splitlines()
         if told["outside"].size or any(not Path(name).resolve().is_relative_to(root) for name in used):
