@@ -131,12 +131,16 @@ def _slowest(took: Took) -> str:
     )
 
 
+_BESIDE = ("test_new_lamps", "test_outside")
+"""Long ones of the core that run beside those of server and browser, so that both halves end together."""
+
+
 def halves() -> list[list[str]]:
     """All tests, as two lists of labels for two processors."""
     core = sorted(path.stem for path in (ROOT / "tests" / "core").glob("test_*.py"))
     return [
-        [f"tests.core.{name}" for name in core],
-        ["tests.server", "tests.browser"],
+        [f"tests.core.{name}" for name in core if name not in _BESIDE],
+        ["tests.server", "tests.browser", *(f"tests.core.{name}" for name in _BESIDE)],
     ]
 
 
