@@ -131,7 +131,7 @@ def serve(answer: Callable[[Arrays], Arrays]) -> None:
 
     A ``ValueError`` is told in one line.
     """
-    most = _address_space() + int(os.environ.get(_BYTES, LIMITS.apart_bytes))
+    most = min(_address_space() + int(os.environ.get(_BYTES, LIMITS.apart_bytes)), LIMITS.apart_bytes)
     with contextlib.suppress(ValueError, OSError):
         resource.setrlimit(resource.RLIMIT_AS, (most, most))
         seconds = int(os.environ.get(_SECONDS, "0"))

@@ -14,7 +14,7 @@ from trasloco.rays.compiled import CACHE
 
 
 def warm() -> None:
-    """Compile, in two processes, and note nothing."""
+    """Compile every kernel, in two processes."""
     with subprocess.Popen([sys.executable, "-m", "trasloco.warm", _BESIDE]) as beside:
         _pictures()
     if beside.returncode:

@@ -111,8 +111,8 @@ def multiply(
 def resize(
     texels: Pixels, width: int, height: int, encoding: Encoding, vectors: bool = False, most: float = 1.0
 ) -> npt.NDArray[np.float32]:
-    """Resize in linear light, encoded in and out, cut to [0, 1], linear ones to [0, ``most``]; normals are resized as vectors and
-    made unit again.
+    """Resize in linear light, encoded in and out, cut to [0, 1], linear ones to [0, ``most``]; normals are
+    resized as vectors and made unit again.
     """
     if vectors:
         moved = _resampled(texels, lambda values: unit_floats(values) * 2 - 1, width, height)

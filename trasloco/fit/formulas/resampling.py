@@ -116,8 +116,11 @@ def resample(values: npt.NDArray[Any], width: int, height: int) -> npt.NDArray[n
         taller = np.empty((height, columns, channels), np.float32)
         _rows(planes.reshape(rows, -1), *lanczos_weights(rows, height), taller.reshape(height, -1))
         planes = taller
-    made = _wider(planes, width)
-    return made if values.ndim == 3 else made[..., 0]
+    if columns != width:
+        wider = np.empty((height, width, channels), np.float32)
+        _columns(planes, *lanczos_weights(columns, width), wider)
+        planes = wider
+    return planes if values.ndim == 3 else planes[..., 0]
 
 
 def resample_codes(
@@ -133,15 +136,6 @@ def resample_codes(
     made = np.empty((height, width, channels), np.float32)
     _of_codes(planes, table, lanczos_weights(rows, height), lanczos_weights(columns, width), made)
     return made if codes.ndim == 3 else made[..., 0]
-
-
-def _wider(planes: npt.NDArray[np.float32], width: int) -> npt.NDArray[np.float32]:
-    height, columns, channels = planes.shape
-    if columns == width:
-        return planes
-    wider = np.empty((height, width, channels), np.float32)
-    _columns(planes, *lanczos_weights(columns, width), wider)
-    return wider
 
 
 def averaged(values: npt.NDArray[Any], width: int, height: int) -> npt.NDArray[np.float64]:
