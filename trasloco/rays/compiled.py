@@ -1,4 +1,5 @@
-"""How kernels are compiled: cached on disk, without the interpreter lock, small ones inlined into their callers.
+"""How kernels are compiled: cached on disk, without the interpreter lock, small ones inlined into their
+callers.
 
 What is called in many places, or is large, is compiled once and called (:func:`stays_whole`): copied into its
 callers it would be compiled again with each of them, which takes most of the time there is. Scenes are handed

@@ -97,8 +97,8 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
 
 
 def _guesses(route: Route, apart: Apart, report: Progress) -> list[dict[str, Any]]:
-    """How much each guess that waits would change what is meant, mean ΔE over the view, those that show in it,
-    the most first.
+    """How much each guess that waits would change what is meant, mean ΔE over the view, those that show in
+    it, the most first.
 
     Whether it is right cannot be measured: what is meant and what arrives change alike.
     """
