@@ -18,7 +18,7 @@ def hand_over(job: Job, report: Progress) -> None:
     """The boards in the layout of the destination; pictures that came back before are of another gauge
     then.
     """
-    sheet = Bench(job.move).destination
+    sheet = Bench(job.move).sheet
     report(0.1, "writing the boards")
     made = gauging.handed(sheet)
     text = sheet_toml(sheet)

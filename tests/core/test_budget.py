@@ -17,10 +17,11 @@ from tests.making import cube, image, material, quad, scene
 from trasloco.errors import Cancelled, Refused
 from trasloco.formats.gltf_write import write_glb
 from trasloco.proof.sharing_out import Choice, costs_of, curve, loss_of, nearest, shared_out
-from trasloco.results import budget, budget_shared
+from trasloco.results import budget, budget_layouts, budget_shared
 from trasloco.results.in_memory import route_of
 from trasloco.results.pages.budget import budget_out
 from trasloco.results.route import Route
+from trasloco.results.weights import RESOURCES
 from trasloco.scene.lit import Light
 from trasloco.scene.model import Decision, Input, Node, Scene, Texture
 from trasloco.scene.transforms import compose, looking
@@ -28,7 +29,6 @@ from trasloco.sheets.library import sheet_named
 from trasloco.sheets.text import changed
 
 SUN = (Light("light:sun", "Sun", "sun", intensity=20.0), looking((1, 1, 4), (0, 0, 0)))
-ANY = (None,) * 4
 FINE, PLAIN = "material:Fine", "material:Plain"
 KTX2 = {"kind": "ktx2", "loss": 0.0}
 
@@ -60,6 +60,11 @@ def boards(lit: bool = True) -> Scene:
         images=(image("Fine", fine), image("Plain", even)),
         lights=(SUN,) if lit else (),
     )
+
+
+def at_most(**limits: float) -> list[float | None]:
+    """Limits in the order of resources, None for those that are not named."""
+    return [limits.get(name) for name in RESOURCES]
 
 
 def route(given: Scene, *decisions: Decision) -> Route:
@@ -160,10 +165,10 @@ class Budget(TestCase):
         )
         self.assertEqual(found.now[0], 2 * images * with_mips(128))
         self.assertEqual(found.now[1], at.package().size_bytes)
-        shared = budget_shared.share_out(found, (1.3 * images * with_mips(128), None, None, None))
+        shared = budget_shared.share_out(found, at_most(memory=1.3 * images * with_mips(128)))
         self.assertTrue(shared.fits)
         self.assertEqual(budget_shared.chosen(found, shared.picks), [Decision(PLAIN, "file_kind", KTX2)])
-        kept = budget_shared.share_out(found, (1.3 * images * with_mips(128), None, None, None), [PLAIN])
+        kept = budget_shared.share_out(found, at_most(memory=1.3 * images * with_mips(128)), [PLAIN])
         self.assertEqual([d.target for d in budget_shared.chosen(found, kept.picks)], [FINE])
 
     def test_it_tells_how_far_it_is_and_stops_before_every_picture(self) -> None:
@@ -234,7 +239,7 @@ class Budget(TestCase):
         (item,) = found.items
         self.assertEqual(item.rungs[0].choice.costs[2], 3 * len(fine.indices))
         self.assertEqual(found.now[2], 3 * len(fine.indices))
-        shared = budget_shared.share_out(found, (None, None, 2.0 * len(fine.indices), None))
+        shared = budget_shared.share_out(found, at_most(triangles=2.0 * len(fine.indices)))
         self.assertLessEqual(shared.taken[2], 2 * len(fine.indices))
         self.assertGreater(shared.loss, 0)
 
@@ -263,7 +268,7 @@ class Budget(TestCase):
         self.assertLess(light.rungs[-1].choice.costs[3], 0.6 * light.rungs[0].choice.costs[3])
         # The edge of the shadow is told in coarser steps.
         self.assertGreater(light.rungs[-1].choice.loss, 0.02)
-        limits = (found.now[0] - 0.6 * room * 2**20, None, None, None)
+        limits = at_most(memory=found.now[0] - 0.6 * room * 2**20)
         shared = budget_shared.share_out(found, limits)
         decided = budget_shared.chosen(found, shared.picks)
         (limit,) = (one for one in decided if one.target == "lightmaps")
@@ -280,11 +285,11 @@ class Budget(TestCase):
         at = route(boards(lit=False))  # measured in the stand-in light
         found = budget.measured(at)
         self.assertTrue(all(item.seen for item in found.items))
-        shared = budget_shared.share_out(found, (10.0, None, None, None))
+        shared = budget_shared.share_out(found, at_most(memory=10.0))
         self.assertFalse(shared.fits)
         self.assertEqual(shared.picks, tuple(len(item.rungs) - 1 for item in found.items))
-        told = budget_out(at, (10.0, None, None, None), [])["found"]
+        told = budget_out(at, at_most(memory=10.0), [])["found"]
         self.assertEqual((told["fits"], len(told["changes"])), (False, 2))
-        self.assertIsNone(budget_out(route(scene(cube(), materials=(material(),))), ANY, [])["found"])
+        self.assertIsNone(budget_out(route(scene(cube(), materials=(material(),))), at_most(), [])["found"])
         with self.assertRaisesRegex(Refused, "can be made smaller"):
-            budget.measured(route(scene(cube(), materials=(material(),))))
+            budget_layouts.measured(route(scene(cube(), materials=(material(),))))

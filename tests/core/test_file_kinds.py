@@ -13,7 +13,7 @@ from unittest import TestCase
 import numpy as np
 from PIL import Image as Pillow
 
-from tests.core.test_budget import SUN, route
+from tests.core.test_budget import SUN, at_most, route
 from tests.fits import small_budgets
 from tests.making import image, material, quad, scene
 from trasloco.fit.way import kinds_to_choose
@@ -173,7 +173,7 @@ class Shared(TestCase):
         picks = [
             words.index("128 a side, JPEG, ΔE 2 at most") if item.id == VELVET else 0 for item in found.items
         ]
-        taken, limits = found.taken(picks), (None, found.taken(picks)[1], None, None)
+        taken, limits = found.taken(picks), at_most(download=found.taken(picks)[1])
         shared = budget_shared.share_out(found, limits, [VEIL])
         self.assertTrue(shared.fits)
         self.assertLessEqual(shared.loss, budget_shared.lost_by(found, picks))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from tests.core.test_budget import FINE, PLAIN, boards
+from tests.drawn import trunk
 from tests.fits import small_budgets
 from tests.making import cube, material, scene
 from tests.server.making import ServerTest
@@ -45,6 +46,21 @@ class Budget(ServerTest):
         # The choices still hold, and without limits those that are in force would be lifted.
         lifted = self.ask(f"/moves/{move}/budget")["found"]["decisions"]
         self.assertEqual({(one["target"], one["value"]) for one in lifted}, {(PLAIN, None)})
+
+    def test_draw_calls_are_limited_by_one_material_for_each_part(self) -> None:
+        move = self.made({"trunk.glb": write_glb(trunk())}, destination="lanterna")
+        self.measured(move)
+        limited = f"/moves/{move}/budget?draws=1"
+        found = self.ask(limited)["found"]
+        self.assertEqual((found["fits"], found["now"]["draws"], found["then"]["draws"]), (True, 3, 1))
+        self.assertEqual([one["kind"] for one in found["changes"]], ["layout"])
+        self.ask(f"/moves/{move}/decisions", "POST", found["decisions"])
+        steps = [s["kind"] for c in self.ask(f"/moves/{move}/fit")["crossings"] for s in c["steps"]]
+        self.assertIn("together", steps)
+        taken = self.ask(limited)["found"]
+        self.assertEqual((taken["decisions"], taken["stands"]["draws"]), ([], 1))
+        self.ask(f"/moves/{move}/undo", "POST")
+        self.assertEqual(self.ask(limited)["found"]["stands"]["draws"], 3)
 
     def test_what_is_no_limit_and_what_has_nothing_to_give_are_told(self) -> None:
         move = self.made({"box.glb": write_glb(scene(cube(), materials=(material(),)))})

@@ -151,9 +151,12 @@ class FileKind(
 
 
 class LargestSide(
-    Kind, of=("material", "scene"), read_by=("plan",), wants="a power of two from 16 to 16384, or nothing"
+    Kind,
+    of=("material", "part", "scene"),
+    read_by=("plan",),
+    wants="a power of two from 16 to 16384, or nothing",
 ):
-    """Images no larger than this."""
+    """Images no larger than this; of a part, those that are drawn for it."""
 
     field: Literal["largest_side"]
     value: Literal[16, 32, 64, 128, 256, 512, 1024, 2048, 4096, 8192, 16384] | None

@@ -93,6 +93,18 @@ class UseMaterial(
         return self.value in scene.materials
 
 
+class DrawnTogether(
+    Kind,
+    of=("scene",),
+    read_by=("plan",),
+    says=("each part wears one material, drawn of its slots", "a material for each slot"),
+):
+    """One material for each part, with what its slots wear drawn into it; where the destination takes that."""
+
+    field: Literal["drawn_together"]
+    value: bool | None
+
+
 class Join(Kind, of=("scene", "group"), does={Stage.JOINED: slots.join}, choice=True):
     """Parts that become one, of everything or of a group: none, those of one material, those of one group."""
 

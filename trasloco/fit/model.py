@@ -67,6 +67,11 @@ class Crossing:
     rms: float | None = None
 
 
+def together_id(mesh: str) -> str:
+    """Id of the one material that is drawn for all slots of a mesh."""
+    return f"together:{mesh}"
+
+
 @dataclass(frozen=True)
 class PlannedImage:
     """A delivered image file: its path in the package, size, encoding, and which crossing fills each channel.
@@ -92,6 +97,11 @@ class PlannedImage:
     loss: float = 0.0
     others: tuple[str, ...] = ()
     of: str = ""
+
+    @property
+    def wearer(self) -> str:
+        """Id of the delivered material that wears it."""
+        return together_id(self.of) if self.of else self.material
 
     @property
     def file_depth(self) -> int:

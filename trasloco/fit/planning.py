@@ -36,7 +36,7 @@ def plan_move(
     else:
         inner = _plan(reference, source, between(destination), decisions, fits)
         asked = {d.target: d.value for d in in_force(decisions) if d.field == "largest_side" and d.value}
-        sides = {id: asked.get(id, asked.get("scene", 0)) for id in reference.materials}
+        sides = {**{id: asked.get("scene", 0) for id in reference.materials}, **asked}
         made, alpha = planned_together(inner, reference, destination, sides), inner.alpha
     passages = passages_of(
         reference, destination, list(made.crossings), list(made.meshes), list(made.lights), alpha

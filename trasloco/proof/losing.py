@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -72,13 +72,23 @@ class Losing:
         there = self._pictures(arrival, report)
         return [difference_and_noise(a, b, self._ev100) for a, b in zip(self._wanted, there, strict=True)]
 
-    def on(self, maps: Sequence[tuple[Floats, Floats]], kind: Literal["images", "mesh"]) -> dict[str, Lost]:
-        """What the pixels of each material, or of each part's mesh, lose."""
-        of_parts = int(kind == "mesh")
-        names = self._names[of_parts]
+    def on(
+        self,
+        maps: Sequence[tuple[Floats, Floats]],
+        by: Literal["material", "part"],
+        owners: Mapping[str, str] | None = None,
+    ) -> dict[str, Lost]:
+        """What the pixels of each material, or of each part, lose; where ``owners`` are given, what those lose
+        that have the same, by it.
+        """
+        of_parts = int(by == "part")
+        owned = [(owners or {}).get(id, id) for id in self._names[of_parts]]
+        names = list(dict.fromkeys(owned))
+        number_of = np.array([*(names.index(id) for id in owned), -1])
         lost = dict.fromkeys(names, Lost())
         for (found, floor), ids in zip(maps, self._ids, strict=True):
-            numbers = ids[..., of_parts]
+            # What is of nothing has the number -1, which takes the last of these.
+            numbers = number_of[np.maximum(ids[..., of_parts], -1)]
             for number in np.unique(numbers[numbers >= 0]):
                 there = numbers == number
                 figure, share = figure_of(found[there], floor[there]), float(there.mean()) / len(maps)

@@ -11,14 +11,22 @@ from dataclasses import dataclass
 import numpy as np
 
 from trasloco.decisions.kinds import in_force
-from trasloco.errors import Refused
+from trasloco.fit.together.units import units_of
 from trasloco.light.lightmaps.bake_wish import TARGET as LIGHT
 from trasloco.progress import Progress, part_of, saying, silent
 from trasloco.proof.losing import Losing
 from trasloco.proof.sharing_out import Choice, costs_of, least
 from trasloco.proof.staging import exposure_of, views_for
 from trasloco.render.picture import Quality, View
-from trasloco.results.budget_steps import ItemKind, Ladder, Rung, counts_of, sizes_of, steps_of
+from trasloco.results.budget_steps import (
+    ItemKind,
+    Ladder,
+    Rung,
+    counts_of,
+    sizes_of,
+    steps_of,
+    wearers_of,
+)
 from trasloco.results.name import Name, named
 from trasloco.results.route import Route
 from trasloco.results.weights import RESOURCES, Weights, weights_of, whole_of
@@ -35,8 +43,9 @@ _MADE = ("trasloco.results.budget", "trasloco.results.budget_steps", "trasloco.r
 
 @dataclass(frozen=True)
 class Item:
-    """What can be made smaller: the images of a material, the mesh of a part, or all lightmaps. ``seen``:
-    whether the views show any of it.
+    """What can be made smaller: the images of a delivered material, the mesh of a part, or all lightmaps.
+    ``seen``: whether the views show any of it. ``beside``: ids under which its images are had where materials
+    are laid out the other way.
     """
 
     id: str
@@ -44,6 +53,11 @@ class Item:
     kind: ItemKind
     rungs: tuple[Rung, ...]
     seen: bool
+    beside: tuple[str, ...] = ()
+
+    def kept(self, keep: Sequence[str]) -> bool:
+        """Whether it is to stay as it is, being one of some ids, or had under one."""
+        return not {self.id, *self.beside}.isdisjoint(keep)
 
 
 @dataclass(frozen=True)
@@ -58,7 +72,7 @@ class Measured:
     def choices(self, keep: Sequence[str] = ()) -> list[list[Choice]]:
         """Of each item; of one to ``keep`` only as it is."""
         return [
-            [rung.choice for rung in (item.rungs[:1] if item.id in keep else item.rungs)]
+            [rung.choice for rung in (item.rungs[:1] if item.kept(keep) else item.rungs)]
             for item in self.items
         ]
 
@@ -126,9 +140,6 @@ def measured(route: Route, report: Progress = silent) -> Measured:
 
     All images at one size, and all meshes at one, are delivered together; what each material and part loses
     is read off its own pixels.
-
-    Raises:
-        Refused: nothing that is delivered can be made smaller.
     """
     made: Measured = route.store.get_or_make(
         measured_name(route).key, lambda: _measured(unlimited(route), report)
@@ -148,13 +159,22 @@ def _measured(route: Route, report: Progress) -> Measured:
         seen.add(LIGHT)
     scene = route.reference()
     names = {id: one.name for held in (scene.materials, scene.nodes) for id, one in held.items()}
+    units = units_of(scene, route.destination)
+    names |= {unit.material: unit.name for unit in units}
+    beside = {unit.material: unit.worn for unit in units}
+    beside |= {m: tuple(unit.material for unit in units if m in unit.worn) for m in scene.materials}
     items = tuple(
-        Item(id, names.get(id, "Lightmaps"), one.kind, one.rungs, id in seen)
+        Item(
+            id,
+            names.get(id, "Lightmaps"),
+            one.kind,
+            one.rungs,
+            id in seen,
+            beside.get(id, ()) if one.kind == "images" else (),
+        )
         for id, one in ladders.items()
         if len(one.rungs) > 1
     )
-    if not items:
-        raise _nothing(route)
     # Lightmaps come on top of the delivery without them; everything else is part of it.
     within = [item.rungs[0].choice.costs for item in items if item.id != LIGHT]
     fixed = tuple(float(v) for v in np.subtract(whole.whole, np.sum([*within, _NOTHING], axis=0)))
@@ -163,8 +183,8 @@ def _measured(route: Route, report: Progress) -> Measured:
 
 def _of_items(route: Route, whole: Weights, report: Progress) -> tuple[dict[str, Ladder], set[str]]:
     """The choices of images and meshes, and which of them a view shows."""
-    sizes, counts = sizes_of(route), counts_of(route)
-    steps = steps_of(route, sizes, counts)
+    sizes, counts, wearers = sizes_of(route), counts_of(route), wearers_of(route)
+    steps = steps_of(route, sizes, counts, wearers)
     parts = [part_of(report, n / (len(steps) + 1), (n + 1) / (len(steps) + 1)) for n in range(len(steps) + 1)]
     whole_images = {id: Rung(f"{n} a side", Choice(whole.images[id], 0.0)) for id, n in sizes.items()}
     whole_meshes = {id: Rung(f"{n} triangles", Choice(whole.meshes[id], 0.0)) for id, n in counts.items()}
@@ -181,7 +201,8 @@ def _of_items(route: Route, whole: Weights, report: Progress) -> tuple[dict[str,
         weights = weights_of(there, whole if step.kind == "mesh" else None)
         measuring = saying(part_of(at, 0.4, 1), "measuring what it loses")
         maps = losing.by_pixel(there.arrival(), measuring)
-        lost = losing.on(maps, step.kind)
+        owners = wearers.mesh if step.kind == "mesh" else wearers.images
+        lost = losing.on(maps, "part" if owners else "material", owners)
         seen |= {id for id, one in lost.items() if one.seen}
         taken = weights.images if step.kind == "images" else weights.meshes
         for id, decisions in step.wanted.items():
@@ -212,14 +233,6 @@ def _of_light(route: Route, plain: Weights, report: Progress) -> Ladder:
         there = trial.otherwise([*route.decisions, limited])
         there.baked(saying(part_of(at, 0, 0.8), f"baking lightmaps in {room:g} MiB"))
         maps = losing.by_pixel(there.arrival(), saying(part_of(at, 0.8, 1), "measuring what it loses"))
-        loss = sum(one.loss for one in losing.on(maps, "images").values())
+        loss = sum(one.loss for one in losing.on(maps, "material").values())
         ladder.add(halved, Rung(f"{room:g} MiB", Choice(taken(there), loss), (limited,)))
     return ladder
-
-
-def _nothing(route: Route) -> Refused:
-    return Refused(
-        "Nothing that is delivered can be made smaller.",
-        route.destination.name,
-        "It has no images that come in sizes, and no part of many triangles.",
-    )

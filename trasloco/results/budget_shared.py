@@ -88,13 +88,11 @@ def decisions_of(route: Route, wanted: Sequence[Decision]) -> list[Decision]:
 
 def standing(route: Route, found: Measured) -> tuple[int, ...] | None:
     """The rungs that limits in force amount to; None where one of them is no rung."""
-    held: dict[str, dict[str, object]] = {}
-    for own in own_limits(route):
-        held.setdefault(own.target, {})[own.field] = own.value
+    held = {(own.target, own.field): own.value for own in own_limits(route)}
     picks = []
     for item in found.items:
-        asked = held.pop(item.id, {})
-        rungs = [{d.field: d.value for d in rung.decisions} for rung in item.rungs]
+        rungs = [{(d.target, d.field): d.value for d in rung.decisions} for rung in item.rungs]
+        asked = {key: held.pop(key) for rung in rungs for key in rung if key in held}
         if asked not in rungs:
             return None
         picks.append(rungs.index(asked))
@@ -127,7 +125,7 @@ def tried(route: Route, decisions: Sequence[Decision], report: Progress = silent
         report(0.4, "delivering what was chosen")
         taken = whole_of(there)
         measuring = saying(part_of(report, 0.6, 1), "measuring what it loses")
-        lost = losing.on(losing.by_pixel(there.arrival(), measuring), "images").values()
+        lost = losing.on(losing.by_pixel(there.arrival(), measuring), "material").values()
         return Tried(taken, sum(one.loss for one in lost), math.hypot(*(one.unsure for one in lost)))
 
     made: Tried = route.store.get_or_make(tried_name(route, decisions).key, make)

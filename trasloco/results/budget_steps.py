@@ -11,6 +11,8 @@ from typing import Literal
 from trasloco.decisions.kinds import in_force
 from trasloco.decisions.materials import FileAsked, file_words
 from trasloco.fit.memory import SMALLEST_SIDE
+from trasloco.fit.model import together_id
+from trasloco.fit.together.between import one_a_part
 from trasloco.fit.way import kinds_to_choose
 from trasloco.proof.sharing_out import Choice
 from trasloco.results.route import Route
@@ -96,9 +98,37 @@ class Ladder:
             self._rungs[halved, file] = Rung(rung.words, choice, rung.decisions)
 
 
-def steps_of(route: Route, sizes: Mapping[str, int], counts: Mapping[str, int]) -> list[Step]:
+@dataclass(frozen=True)
+class Wearers:
+    """Who wears what can be made smaller, by part: ``images`` are delivered materials of their own, none where
+    materials are those of the reference; ``mesh`` is the first part that wears the same.
+    """
+
+    images: Mapping[str, str]
+    mesh: Mapping[str, str]
+
+    def asked_of(self, id: str) -> str:
+        """What is decided about, so that the images of a delivered material change."""
+        return next((part for part, worn in self.images.items() if worn == id), id)
+
+
+def wearers_of(route: Route) -> Wearers:
+    meshes = {part.id: part.mesh or "" for part in route.reference().parts()}
+    first: dict[str, str] = {}
+    for id, mesh in meshes.items():
+        first.setdefault(mesh, id)
+    together = one_a_part(route.destination)
+    return Wearers(
+        {id: together_id(mesh) for id, mesh in meshes.items()} if together else {},
+        {id: first[mesh] for id, mesh in meshes.items()},
+    )
+
+
+def steps_of(
+    route: Route, sizes: Mapping[str, int], counts: Mapping[str, int], wearers: Wearers
+) -> list[Step]:
     """The images of all materials halved so often, then as files of other kinds, then all meshes."""
-    found = [*_smaller(sizes), *_as_files(route, sizes)]
+    found = [*_smaller(sizes, wearers), *_as_files(route, sizes)]
     found += [
         Step(
             "mesh",
@@ -110,10 +140,10 @@ def steps_of(route: Route, sizes: Mapping[str, int], counts: Mapping[str, int]) 
     return [step for step in found if step.wanted]
 
 
-def _smaller(sizes: Mapping[str, int]) -> Iterator[Step]:
+def _smaller(sizes: Mapping[str, int], wearers: Wearers) -> Iterator[Step]:
     for halved in range(1, _HALVINGS + 1):
         sides = {id: side >> halved for id, side in sizes.items() if side >> halved >= SMALLEST_SIDE}
-        wanted = {id: (Decision(id, "largest_side", side),) for id, side in sides.items()}
+        wanted = {id: (Decision(wearers.asked_of(id), "largest_side", side),) for id, side in sides.items()}
         yield Step("images", halved, wanted, sides=sides)
 
 
@@ -138,10 +168,10 @@ def _as_files(route: Route, sizes: Mapping[str, int]) -> Iterator[Step]:
 
 
 def sizes_of(route: Route) -> dict[str, int]:
-    """Materials with images, and the power of two that their longest side is, or just below it."""
+    """Delivered materials with images, and the power of two that their longest side is, or just below it."""
     longest: dict[str, int] = {}
     for image in route.plan().images:
-        longest[image.material] = max(longest.get(image.material, 0), image.width, image.height)
+        longest[image.wearer] = max(longest.get(image.wearer, 0), image.width, image.height)
     return {
         id: side if side & (side - 1) == 0 else 1 << (side.bit_length() - 1)
         for id, side in longest.items()

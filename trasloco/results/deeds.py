@@ -109,4 +109,5 @@ _LIFTED = {
     "largest_side": ("size", "Give its images back what {} texels a side took"),
     "file_kind": ("file", "Give its images files of the destination's own kind"),
     "triangles": ("triangles", "Give it back the triangles above {}"),
+    "drawn_together": ("slots", "Give each slot a material of its own again"),
 }

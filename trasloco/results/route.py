@@ -17,6 +17,7 @@ from trasloco.decisions.kind import Stage
 from trasloco.decisions.kinds import KINDS, in_force, read_by, understood
 from trasloco.decisions.targets import idle
 from trasloco.fit.model import Carried, Plan
+from trasloco.fit.together.between import as_asked
 from trasloco.formats.receive import Received
 from trasloco.handover.packing import Package
 from trasloco.inventory.again import Remnant
@@ -43,6 +44,8 @@ class Route:
     Args:
         files: the delivery, path to the digest of its bytes. read: their bytes. source, destination,
             decisions: as they stand. store: where results are kept. place: what the move is called in it.
+
+    ``sheet`` is the destination's own, ``destination`` that with what was decided of it.
     """
 
     def __init__(
@@ -56,20 +59,21 @@ class Route:
         place: str = "",
     ) -> None:
         self.files, self._read, self.store, self.place = files, read, store, place
-        self.source, self.destination = source, destination
+        self.source, self.sheet = source, destination
         self.decisions = understood(decisions)
+        self.destination = as_asked(destination, self.decisions)
         held = {id(one) for one in self.decisions}
         self.unread = [one for one in decisions if id(one) not in held]
 
     def otherwise(self, decisions: Sequence[Decision], destination: Sheet | None = None) -> Route:
         """The same delivery with other decisions, or on its way elsewhere."""
-        there = destination or self.destination
+        there = destination or self.sheet
         return Route(self.files, self._read, self.source, there, decisions, self.store, self.place)
 
     def only_tried(self) -> Route:
         """The same, with what is made from here on forgotten with it."""
         store = TryingStore(self.store)
-        return Route(self.files, self._read, self.source, self.destination, self.decisions, store, self.place)
+        return Route(self.files, self._read, self.source, self.sheet, self.decisions, store, self.place)
 
     # Received
 

@@ -11,18 +11,21 @@ from trasloco.fit.memory import arrival_bytes
 from trasloco.fit.model import PlannedImage
 from trasloco.processors import processors
 from trasloco.results.route import Route
-from trasloco.scene.geometry import triangle_count
+from trasloco.scene.geometry import draw_count, triangle_count
 from trasloco.scene.model import Mesh
 
-Resource = Literal["memory", "download", "triangles", "bake"]
+Resource = Literal["memory", "download", "triangles", "bake", "draws"]
 RESOURCES: tuple[Resource, ...] = get_args(Resource)
-"""Bytes of images on arrival, bytes of the package, triangles over all parts, seconds of baking lightmaps."""
+"""Bytes of images on arrival, bytes of the package, triangles over all parts, seconds of baking lightmaps, draw
+calls before anything is batched.
+"""
+_NONE = (0.0,) * len(RESOURCES)
 _MIB = 2**20
 
 
 @dataclass(frozen=True)
 class Weights:
-    """What is taken by resource: in all, by the images of each material, by the mesh of each part (the first
+    """What is taken by resource: in all, by the images of each delivered material, by the mesh of each part (the first
     that wears it). ``arrays``: bytes of a mesh as it is held; ``worn``: by how many parts.
     """
 
@@ -46,8 +49,8 @@ def weights_of(route: Route, before: Weights | None = None) -> Weights:
 
     images: dict[str, tuple[float, ...]] = {}
     for image in plan.images:
-        held = images.get(image.material, (0.0, 0.0))
-        images[image.material] = (held[0] + arrival_bytes(image), held[1] + written(image), 0.0, 0.0)
+        held = images.get(image.wearer, _NONE)
+        images[image.wearer] = (held[0] + arrival_bytes(image), held[1] + written(image), *held[2:])
     first: dict[str, str] = {}
     worn: Counter[str] = Counter()
     for part in scene.parts():
@@ -63,7 +66,7 @@ def weights_of(route: Route, before: Weights | None = None) -> Weights:
     return Weights(
         whole,
         images,
-        {id: (0.0, download[id], float(counts[id]), 0.0) for id in arrays},
+        {id: (0.0, download[id], float(counts[id]), 0.0, 0.0) for id in arrays},
         arrays,
         worn,
     )
@@ -73,7 +76,8 @@ def whole_of(route: Route) -> tuple[float, ...]:
     """What would be delivered as a whole takes, by resource."""
     landed, (light, bake) = route.landed(), _of_light(route)
     memory = light + sum(map(arrival_bytes, landed.plan.images))
-    return memory, float(route.package().size_bytes), float(triangle_count(landed.scene)), bake
+    triangles, draws = triangle_count(landed.scene), draw_count(landed.scene)
+    return memory, float(route.package().size_bytes), float(triangles), bake, float(draws)
 
 
 def _of_light(route: Route) -> tuple[float, float]:

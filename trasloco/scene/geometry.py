@@ -134,6 +134,15 @@ def triangle_count(scene: Scene) -> int:
     return sum(len(p.indices) for part in scene.parts() for p in scene.meshes[part.mesh or ""].primitives)
 
 
+def draw_count(scene: Scene) -> int:
+    """Draw calls of all parts where nothing is batched: one for each slot with faces, instances counted each
+    time.
+    """
+    return sum(
+        1 for part in scene.parts() for p in scene.meshes[part.mesh or ""].primitives if len(p.indices)
+    )
+
+
 def taken(
     primitive: Primitive, origin: npt.NDArray[np.integer], indices: npt.NDArray[np.uint32]
 ) -> Primitive:

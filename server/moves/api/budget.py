@@ -12,6 +12,7 @@ from server.moves.api.asking import ready
 from server.moves.schemas.budget import BudgetIn, BudgetOut
 from server.moves.schemas.moves import JobOut
 from trasloco.results.pages.budget import budget_out
+from trasloco.results.weights import RESOURCES
 
 router = Router()
 
@@ -19,8 +20,7 @@ router = Router()
 @router.get("/moves/{move_id}/budget", response=BudgetOut)
 def budget(request: HttpRequest, move_id: int, wanted: Query[BudgetIn]) -> Any:
     """The choice that loses least within limits, where choices were measured."""
-    limits = (wanted.memory, wanted.download, wanted.triangles, wanted.bake)
-    return budget_out(ready(move_id), limits, wanted.keep)
+    return budget_out(ready(move_id), [getattr(wanted, name) for name in RESOURCES], wanted.keep)
 
 
 @router.post("/moves/{move_id}/budget", response=JobOut)

@@ -38,7 +38,7 @@ def _out(row: Gauge, bench: Bench) -> dict[str, Any]:
     read = found.get("of", {})
     return {
         "sheet": parse_sheet(row.sheet, "the gauge").name,
-        "current": row.sheet == sheet_toml(bench.destination) or row.used == bench.destination.name,
+        "current": row.sheet == sheet_toml(bench.sheet) or row.used == bench.destination.name,
         "at_all": told["at_all"],
         "boards": [
             {

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from ninja import Schema
 from pydantic import Field
@@ -13,12 +13,15 @@ from trasloco.results.weights import Resource
 
 
 class Resources(Schema):
-    """Bytes of images on arrival, bytes of the package, triangles over all parts, seconds of baking."""
+    """Bytes of images on arrival, bytes of the package, triangles over all parts, seconds of baking, draw calls
+    before anything is batched.
+    """
 
     memory: float
     download: float
     triangles: float
     bake: float
+    draws: float
 
 
 class Stands(Resources):
@@ -35,13 +38,13 @@ class OnCurve(Schema):
 
 
 class Change(Schema):
-    """The images of a material, the mesh of a part, or all lightmaps, made smaller. ``seen``: whether a view
-    shows it.
+    """The images of a material, the mesh of a part, or all lightmaps, made smaller, or all materials laid out
+    otherwise. ``seen``: whether a view shows it.
     """
 
     id: str
     name: str
-    kind: ItemKind
+    kind: ItemKind | Literal["layout"]
     seen: bool
     before: str
     after: str
@@ -92,7 +95,7 @@ class BudgetOut(Schema):
 
 
 class BudgetIn(Schema):
-    """Limits in bytes, bytes, triangles and seconds; none for any. ``keep``: what stays whole.
+    """Limits in bytes, bytes, triangles, seconds and draw calls; none for any. ``keep``: what stays whole.
     ``together``: deliver and measure the choice within them, where choices are measured already.
     """
 
@@ -100,5 +103,6 @@ class BudgetIn(Schema):
     download: Annotated[float | None, Field(ge=0, le=1e13)] = None
     triangles: Annotated[float | None, Field(ge=0, le=1e12)] = None
     bake: Annotated[float | None, Field(ge=0, le=1e9)] = None
+    draws: Annotated[float | None, Field(ge=0, le=1e9)] = None
     keep: Annotated[list[str], Field(max_length=10_000)] = []
     together: bool = False

@@ -2,13 +2,34 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from trasloco.inputs.table import INPUTS
+from trasloco.scene.model import Decision
+from trasloco.sheets.layouts import fault_of_layout, has_geometry
 from trasloco.sheets.model import ImageRules, ImageSet, InputRule, Sheet
 
 
 def one_a_part(destination: Sheet) -> bool:
     """Whether a destination has one material for each part."""
     return destination.structure.slots == "one a part"
+
+
+def drawn_so(destination: Sheet) -> Sheet | None:
+    """The destination with one material for each part; None where it has that already, or cannot take it."""
+    if one_a_part(destination) or destination.structure.slots == "none" or not has_geometry(destination):
+        return None
+    structure = destination.structure.model_copy(update={"slots": "one a part"})
+    made = destination.model_copy(update={"structure": structure})
+    return made if fault_of_layout(made) is None else None
+
+
+def as_asked(destination: Sheet, decisions: Sequence[Decision]) -> Sheet:
+    """The destination as it is delivered to: with one material for each part where that is asked for and it
+    takes that.
+    """
+    asked = [d.value for d in decisions if d.field == "drawn_together"]
+    return (drawn_so(destination) if asked and asked[-1] else None) or destination
 
 
 def by_itself(destination: Sheet) -> Sheet:

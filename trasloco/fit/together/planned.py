@@ -37,7 +37,7 @@ def planned_together(inner: Plan, reference: Scene, destination: Sheet, asked: M
     """The whole plan.
 
     ``inner`` brings every material to the destination's terms; ``asked`` are the longest sides that the
-    artist asked for, by material.
+    artist asked for, by material and part.
     """
     rules = destination.images
     namer = Namer(rules.pattern, rules.folder)
@@ -47,7 +47,7 @@ def planned_together(inner: Plan, reference: Scene, destination: Sheet, asked: M
     for unit in units:
         gathered = gathered_of(unit, inner, destination)
         worn = {id: reference.materials[id] for id in unit.worn}
-        most = [rules.largest, *(asked.get(id, 0) for id in unit.worn)]
+        most = [rules.largest, *(asked.get(id, 0) for id in (unit.part, *unit.worn))]
         side = side_for(unit, worn, reference.images, [side for side in most if side])
         paths: dict[str, str] = {}
         for one in destination.materials.sets:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from trasloco.fit.geometry.backs import backs_for, with_backs
+from trasloco.fit.model import together_id
 from trasloco.scene.images import Image
 from trasloco.scene.joining import filled
 from trasloco.scene.model import Input, Material, Primitive, Scene
@@ -36,7 +37,7 @@ class Unit:
     @property
     def material(self) -> str:
         """Id of the one material."""
-        return f"together:{self.mesh}"
+        return together_id(self.mesh)
 
 
 def units_of(reference: Scene, destination: Sheet) -> list[Unit]:

@@ -3,12 +3,13 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, got } from "./client";
 import { about, of, useChangeOf } from "./hooks";
 
-/** Bytes of images on arrival, bytes of the package, triangles, seconds of baking; what is not named has no limit. */
+/** Bytes of images on arrival, bytes of the package, triangles, seconds of baking, draw calls; what is not named has no limit. */
 export interface Limits {
   memory?: number;
   download?: number;
   triangles?: number;
   bake?: number;
+  draws?: number;
 }
 
 /** The choice that loses least within limits; `keep`: materials and parts that stay whole. */

@@ -3,6 +3,14 @@ import { type Resource, told } from "./told";
 
 type Found = NonNullable<Budget["found"]>;
 
+const COLUMNS: { resource: Resource; words: string }[] = [
+  { resource: "memory", words: "memory" },
+  { resource: "download", words: "download" },
+  { resource: "triangles", words: "triangles" },
+  { resource: "draws", words: "draws" },
+  { resource: "bake", words: "baking" },
+];
+
 /** What the choice makes smaller, what loses most first; each can be kept whole. */
 export function BudgetChanges({
   found,
@@ -13,8 +21,7 @@ export function BudgetChanges({
   onKeep: (id: string) => void;
   onFree: (id: string) => void;
 }) {
-  const bakes = found.now.bake > 0;
-  const resources: Resource[] = ["memory", "download", "triangles", ...(bakes ? (["bake"] as const) : [])];
+  const columns = COLUMNS.filter(({ resource }) => resource !== "bake" || found.now.bake > 0);
   return (
     <>
       {found.kept.length > 0 && (
@@ -41,10 +48,11 @@ export function BudgetChanges({
             <tr className="border-b border-base-300 text-left text-soft">
               <th className="py-1.5 font-normal">Of</th>
               <th className="py-1.5 font-normal">becomes</th>
-              <th className="py-1.5 text-right font-normal">memory</th>
-              <th className="py-1.5 text-right font-normal">download</th>
-              <th className="py-1.5 text-right font-normal">triangles</th>
-              {bakes && <th className="py-1.5 text-right font-normal">baking</th>}
+              {columns.map(({ resource, words }) => (
+                <th key={resource} className="py-1.5 text-right font-normal">
+                  {words}
+                </th>
+              ))}
               <th className="py-1.5 text-right font-normal">ΔE lost</th>
               <th className="w-[88px]" />
             </tr>
@@ -54,7 +62,9 @@ export function BudgetChanges({
               <tr key={one.id} className="border-b border-base-300">
                 <td className="py-1.5">
                   <b className="font-semibold">{one.name}</b>{" "}
-                  {one.kind !== "lightmaps" && <span className="text-soft">{one.kind}</span>}
+                  {(one.kind === "images" || one.kind === "mesh") && (
+                    <span className="text-soft">{one.kind}</span>
+                  )}
                   {!one.seen && (
                     <span className="text-soft" title="No view that was measured shows it">
                       {" "}
@@ -63,9 +73,9 @@ export function BudgetChanges({
                   )}
                 </td>
                 <td className="py-1.5 whitespace-nowrap">
-                  {one.before.split(" ")[0]} → {one.after}
+                  {one.kind === "layout" ? one.before : one.before.split(" ")[0]} → {one.after}
                 </td>
-                {resources.map((resource) => (
+                {columns.map(({ resource }) => (
                   <td key={resource} className="py-1.5 text-right font-mono text-[12px] whitespace-nowrap">
                     {one.saved[resource] > 0 && `−${told(resource, one.saved[resource])}`}
                     {one.saved[resource] < 0 && `+${told(resource, -one.saved[resource])}`}

@@ -20,10 +20,16 @@ const FIELDS: { resource: Resource; label: string; unit: number; words: string }
     words: "all files",
   },
   { resource: "triangles", label: "Triangles", unit: 1, words: "over all parts" },
+  {
+    resource: "draws",
+    label: "Draw calls",
+    unit: 1,
+    words: "one for each slot of each part, nothing batched",
+  },
   { resource: "bake", label: "Baking, minutes", unit: 60, words: "of lightmaps, on this machine" },
 ];
 
-/** The delivery that loses least within limits of memory, download, triangles and baking: what each choice loses is measured before it is taken. */
+/** The delivery that loses least within limits of memory, download, triangles, draw calls and baking: what each choice loses is measured before it is taken. */
 export function BudgetPage({ move, onBack }: { move: Move; onBack: () => void }) {
   const [params, setParams] = useSearchParams();
   const keep = params.getAll("keep");
@@ -97,8 +103,9 @@ export function BudgetPage({ move, onBack }: { move: Move; onBack: () => void })
             <>
               <p className="mb-3">
                 First every choice is delivered and measured: images at ever smaller sizes and as files of
-                every kind that is read, meshes of ever fewer triangles, lightmaps in ever less room where
-                they are asked for. That takes minutes, once.
+                every kind that is read, meshes of ever fewer triangles, one material drawn for each part
+                where parts have several, lightmaps in ever less room where they are asked for. That takes
+                minutes, once.
               </p>
               <StartJob
                 move={move}

@@ -29,7 +29,7 @@ export function BudgetSum({
       </p>
       <p className="mt-1 text-soft">
         {told("memory", found.then.memory)} of images, {told("download", found.then.download)} to download,{" "}
-        {told("triangles", found.then.triangles)} triangles
+        {told("triangles", found.then.triangles)} triangles, {told("draws", found.then.draws)} draw calls
         {found.now.bake > 0 && `, ${told("bake", found.then.bake)} to bake`}
       </p>
       {found.tried && (
