@@ -22,6 +22,7 @@ import numpy.typing as npt
 
 from trasloco.errors import Refused
 from trasloco.limits import LIMITS
+from trasloco.own_ready import Done, Ready
 
 Arrays = Mapping[str, npt.NDArray[Any]]
 _SECONDS, _BYTES, _WAITING = "TRASLOCO_APART_SECONDS", "TRASLOCO_APART_BYTES", 5
@@ -101,29 +102,9 @@ def bounds_of(seconds: float, most_bytes: int) -> dict[str, str]:
     return {_SECONDS: str(max(int(seconds), 1)), _BYTES: str(most_bytes)}
 
 
-def _started(
-    program: str, sent: bytes, bounds: Mapping[str, str], waiting: float
-) -> subprocess.CompletedProcess[bytes]:
-    """A program started afresh. Raises TimeoutExpired when it waits for ever."""
-    environment = {
-        **os.environ,
-        "OPENBLAS_NUM_THREADS": "1",
-        "OMP_NUM_THREADS": "1",
-        **bounds,
-    }
-    return subprocess.run(
-        [sys.executable, "-m", program],
-        input=sent,
-        capture_output=True,
-        timeout=waiting,
-        check=False,
-        env=environment,
-    )
-
-
-Run = Callable[[str, bytes, Mapping[str, str], float], "subprocess.CompletedProcess[bytes]"]
-RUN: Run = _started
-"""How programs are run; whoever tries very many may fork them from a warm process instead."""
+Run = Callable[[str, bytes, Mapping[str, str], float], Done]
+RUN: Run = Ready().run
+"""How programs are run; whoever is a fork itself, and tries very many, may fork them from where it stands."""
 
 
 def serve(answer: Callable[[Arrays], Arrays]) -> None:

@@ -4,8 +4,11 @@ import os
 import signal
 import subprocess
 import sys
+import tempfile
 import time
-from unittest import TestCase
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+from unittest import TestCase, mock
 
 import numpy as np
 
@@ -25,6 +28,11 @@ def answer(given: Arrays) -> Arrays:
         time.sleep(1.5)
     if what == "die":
         os.abort()
+    if what == "who":
+        return {"out": np.array([os.getpid(), os.getppid()])}
+    if what.startswith("hang"):
+        Path(what[5:]).write_text(str(os.getpid()))
+        time.sleep(60)
     if what == "take":
         return {"out": np.ones(2**28, np.uint8)[:3]}
     if what == "complain":
@@ -56,6 +64,34 @@ class Apart(TestCase):
             with self.assertRaises(Refused) as told:
                 asked(what)
             self.assertIn(words, told.exception.what)
+
+    def test_one_stands_ready_and_another_where_that_was_ended(self) -> None:
+        (one, parent), (other, same) = asked("who"), asked("who")
+        self.assertNotEqual(one, other)
+        self.assertEqual(parent, same)
+        os.kill(parent, signal.SIGKILL)
+        self.assertNotEqual(asked("who")[1], parent)
+
+    def test_what_nobody_waits_for_is_ended(self) -> None:
+        with tempfile.TemporaryDirectory() as folder, mock.patch("trasloco.own_process._WAITING", 3):
+            path = Path(folder) / "pid"
+            with self.assertRaises(Refused):
+                asked(f"hang {path}")
+            gone = time.monotonic() + 20
+            while Path(f"/proc/{path.read_text()}").exists() and time.monotonic() < gone:
+                time.sleep(0.05)
+            self.assertFalse(Path(f"/proc/{path.read_text()}").exists())
+
+    def test_several_at_once_get_each_their_own(self) -> None:
+        with ThreadPoolExecutor(4) as pool:
+            found = list(pool.map(lambda _: asked("who", 20).tolist(), range(8)))
+        self.assertEqual(len({pid for pid, _ in found}), 8)
+        self.assertEqual(len({parent for _, parent in found}), 1)
+
+    def test_what_cannot_be_loaded_is_told(self) -> None:
+        with self.assertRaises(Refused) as told:
+            run_apart("trasloco.no_such_program", {}, "It cannot be done", "here", "Do it yourself.")
+        self.assertIn("No module named", told.exception.what)
 
     def test_memory_is_what_may_be_taken_more_than_before(self) -> None:
         """A quarter of a gibibyte fits into half of one and not into an eighth."""
