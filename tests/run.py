@@ -8,8 +8,10 @@ import os
 import re
 import resource
 import shutil
+import signal
 import subprocess
 import sys
+import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -75,6 +77,18 @@ def _kernels() -> None:
     print(f"kernels ({time.monotonic() - started:.0f} s)", flush=True)
 
 
+_SILENT_S = 1500
+"""Seconds after which a test that says nothing is taken to hang."""
+
+
+def _watched(process: subprocess.Popen[str]) -> threading.Timer:
+    """Ends tests that hang, which tells where each of their threads is."""
+    watch = threading.Timer(_SILENT_S, process.send_signal, (signal.SIGABRT,))
+    watch.daemon = True
+    watch.start()
+    return watch
+
+
 def _tested(number: int, labels: list[str]) -> tuple[int, int, Took]:
     """Tests that passed and failed, run in a process and with a database of their own, and how long each
     took.
@@ -83,7 +97,7 @@ def _tested(number: int, labels: list[str]) -> tuple[int, int, Took]:
     """
     place = Path(os.environ["TRASLOCO_DATA"]) / str(number)
     place.mkdir(parents=True, exist_ok=True)
-    command = [sys.executable, "manage.py", "test", "--noinput", "-v", "2", *labels]
+    command = [sys.executable, "-X", "faulthandler", "manage.py", "test", "--noinput", "-v", "2", *labels]
     text = ""
     took: Took = []
     name, since = "", time.monotonic()
@@ -96,7 +110,10 @@ def _tested(number: int, labels: list[str]) -> tuple[int, int, Took]:
         env={**os.environ, "TRASLOCO_DATA": str(place)},
     ) as process:
         assert process.stdout is not None
+        watch = _watched(process)
         for line in process.stdout:
+            watch.cancel()
+            watch = _watched(process)
             text += line
             # A test with a docstring is told on two lines, the second when it is over.
             if told := re.search(r"\((tests\.[\w.]+)\)", line):
@@ -108,6 +125,7 @@ def _tested(number: int, labels: list[str]) -> tuple[int, int, Took]:
                 r"\s+(Applying|Creating|Running|Synchroniz)|(Operations|Synchroniz|Running|  Apply)", line
             ):
                 print(line, end="", flush=True)
+        watch.cancel()
     ran = [int(count) for count in re.findall(r"^Ran (\d+) tests?", text, re.MULTILINE)]
     bad = sum(int(n) for n in re.findall(r"(?:failures|errors)=(\d+)", text))
     total = ran[-1] if ran else 0

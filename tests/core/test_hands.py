@@ -93,6 +93,29 @@ def noted(shared: str, piece: int) -> int:
     return piece
 
 
+class Fuse:
+    """What ends the second process that it is sent to, and no other."""
+
+    def __init__(self, folder: str) -> None:
+        self.folder = folder
+
+    def __reduce__(self) -> Any:
+        return lit, (self.folder,)
+
+
+def lit(folder: str) -> Fuse:
+    with (Path(folder) / "sent").open("a") as file:
+        file.write(f"{os.getpid()}\n")
+    if len((Path(folder) / "sent").read_text().splitlines()) == 2:
+        os.kill(os.getpid(), signal.SIGKILL)
+    return Fuse(folder)
+
+
+def sent_it(shared: Fuse, piece: int) -> int:
+    time.sleep(0.05)
+    return piece
+
+
 def local_cluster(workers: int, processes: bool = True) -> Any:
     """A scheduler and so many workers on this machine."""
     logging.getLogger("distributed").setLevel(logging.CRITICAL)
@@ -239,6 +262,12 @@ class OfACluster(AnyHands, TestCase):
         self.assertEqual(len(tries), 120)
         # At most what it was at, eight pieces, and what it had done and not yet been asked for.
         self.assertLessEqual(again, 16)
+
+    def test_a_worker_that_ends_while_it_is_sent_what_is_shared_is_not_waited_for(self) -> None:
+        with TemporaryDirectory() as folder:
+            found = in_order(self.hands, sent_it, Shared(Fuse(folder), ("fuse", folder)), range(40))
+            self.assertEqual(list(found), list(range(40)))
+            self.assertGreater(len((Path(folder) / "sent").read_text().splitlines()), 1)
 
     def test_a_picture_survives_a_killed_worker(self) -> None:
         flat = flatten(ball_room())

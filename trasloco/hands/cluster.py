@@ -69,6 +69,10 @@ def _done(work: Work[Any, Any, Any], shared: Any, pieces: Sequence[Any]) -> list
     return [work(shared, piece) for piece in pieces]
 
 
+def _having(shared: Any) -> None:
+    """Nothing but to have it there."""
+
+
 class Cluster:
     """A Dask cluster by the address of its scheduler.
 
@@ -208,13 +212,17 @@ class Cluster:
         return told
 
     def _kept(self, shared: Shared[Any], workers: list[str]) -> Any:
-        """What is shared, on the workers; where one of them has it already, the others have it from there."""
+        """What is shared, on one of the workers; the others have it from there, each asked for at once.
+
+        They are asked by a piece of work for each, and nobody waits for these: a scheduler that is told to
+        spread something itself asks a worker that died for ever.
+        """
         with self._lock:
             if shared.key not in self._sent:
-                self._sent[shared.key] = self._client.scatter(
-                    shared.value, workers=workers, broadcast=True, hash=False, direct=True
-                )
+                value = self._client.scatter(shared.value, workers=workers, hash=False, direct=True)
+                having = [self._client.submit(_having, value, pure=False, workers=[one]) for one in workers]
+                self._sent[shared.key] = value, having
                 while len(self._sent) > _KEPT:
                     self._sent.popitem(last=False)
             self._sent.move_to_end(shared.key)
-            return self._sent[shared.key]
+            return self._sent[shared.key][0]
