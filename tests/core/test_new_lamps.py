@@ -38,7 +38,9 @@ from trasloco.scene.lit import Light
 from trasloco.scene.model import Decision, Doubles, Node, Primitive, Scene
 from trasloco.scene.transforms import compose, looking
 
-QUALITY = Quality(240, 135, 24, 3)
+QUALITY = Quality(160, 90, 24, 3)
+LARGER = Quality(240, 135, 24, 3)
+"""Where a lamp is the only one: how far off it stands is told by how its light falls off alone."""
 WARM, WHITE = (1.0, 0.8, 0.5), (1.0, 1.0, 1.0)
 
 
@@ -55,20 +57,21 @@ def with_lamp(given: Scene, light: Light, matrix: Doubles) -> Scene:
     )
 
 
-def photographed(given: Scene) -> Floats:
+def photographed(given: Scene, quality: Quality = QUALITY) -> Floats:
     """In eight bits, by a curve, with other random numbers; display light."""
-    light = render(flatten(given), VIEW, replace(QUALITY, samples=48, seed=7)).radiance
+    light = render(flatten(given), VIEW, replace(quality, samples=48, seed=7)).radiance
     stops = -math.log2(float(np.percentile(light, 95)))
     codes = np.round(linear_to_srgb(displayed_by(light, Shown("filmic", stops))) * 255) / 255
     return srgb_to_linear(codes.astype(np.float32))
 
 
 @contextmanager
-def few_tries(most: int = MOST) -> Iterator[None]:
-    """Fewer places, steps and lamps than are looked for otherwise."""
+def few_tries(most: int = MOST, larger: bool = False) -> Iterator[None]:
+    """Fewer places, steps and lamps than are looked for otherwise, in smaller pictures."""
+    tried = {} if larger else {"_TRIED": Quality(160, 90, 8, 3), "_COARSE": Quality(80, 45, 5, 2)}
     with (
         mock.patch("trasloco.outside.new_lamps.MOST", most),
-        mock.patch.multiple("trasloco.outside.lamp_trial", _SPOTS=3, _STEPS=5),
+        mock.patch.multiple("trasloco.outside.lamp_trial", _SPOTS=3, _STEPS=5, **tried),
         mock.patch("trasloco.outside.spot_places._ROOM", (4, 3, 4)),
     ):
         yield
@@ -191,12 +194,12 @@ class Missing(TestCase):
         given = replace(dark, lights={}, nodes={id: replace(n, light=None) for id, n in dark.nodes.items()})
         point = Light("light:x", "x", "point", intensity=9.0)
         truth = with_lamp(given, point, looking((0.9, 1.6, 1.2), (0.0, 0.0, 0.1)))
-        picture = photographed(truth)
+        picture = photographed(truth, LARGER)
         reaches = np.ones(picture.shape, np.float32)
         camera = camera_json(FoundCamera(VIEW.matrix, VIEW.yfov_rad))
         lying = Lying(light_png(picture), light_png(reaches), camera, "filmic")
         route = route_of(given)
-        with mock.patch("trasloco.results.light_matching.QUALITY", QUALITY), few_tries(1):
+        with mock.patch("trasloco.results.light_matching.QUALITY", LARGER), few_tries(1, True):
             with self.assertRaises(Refused) as told:
                 match_light(route, lying, AskedMatch(), silent)
             self.assertIn("Look for lamps", told.exception.remedy)

@@ -15,6 +15,7 @@ from PIL import Image as Pillow
 
 from server.moves.bench import Bench
 from server.moves.models import Move
+from tests.core.test_new_lamps import few_tries
 from tests.outside import VIEW, counter
 from tests.server.making import ServerTest
 from trasloco.formats.gltf_write import write_glb
@@ -133,7 +134,7 @@ class OwnPictures(ServerTest):
         self.ask(f"{one}/light", "POST", {"new_lamps": True, "anchor": "environment"})
         with (
             mock.patch("trasloco.results.light_matching.QUALITY", Quality(160, 90, 16, 2)),
-            mock.patch("trasloco.outside.new_lamps.MOST", 1),
+            few_tries(1),
         ):
             self.assertEqual([(job.state, job.refusal) for job in self.work()], [("done", None)])
         also = self.ask(self.here)["pictures"][0]["matched"]
