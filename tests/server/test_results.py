@@ -83,6 +83,7 @@ def pool(given: Scene) -> list[tuple[str, str, Any]]:
             (part, "collision", "box"),
             (part, "diagonals", "shorter"),
             (part, "triangles", 6),
+            (part, "largest_side", 32),
         ]
     for m in materials:
         made += [
@@ -108,6 +109,7 @@ def pool(given: Scene) -> list[tuple[str, str, Any]]:
         ("scene", "up_axis", "Z"),
         ("scene", "move_m", [1, 0, 0]),
         ("scene", "join", "material"),
+        ("scene", "drawn_together", True),
         ("scene", "geometry_only", True),
         ("scene", "leave_out", [{"kind": "light"}]),
         ("scene", "freeze", {"clip": next(iter(given.clips)), "time_s": 0.5}),
