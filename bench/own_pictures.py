@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager, nullcontext
+from contextlib import contextmanager
 from unittest import mock
 
 import numpy as np
@@ -111,13 +111,14 @@ def _lamps() -> Benchmark:
 
 
 @contextmanager
-def _as_small() -> Iterator[None]:
-    """Looking in pictures in which nothing can be seen, where only that it is looked is asked."""
-    from tests.core.test_new_lamps import few_tries
+def _looking() -> Iterator[None]:
+    """Looking as artists do; in pictures in which nothing can be seen where only that it is looked is asked."""
+    from tests.core.test_new_lamps import LARGER, few_tries
     from trasloco.render.picture import Quality
 
     if not SMALL:
-        yield
+        with mock.patch("tests.core.test_new_lamps.QUALITY", LARGER):
+            yield
         return
     with (
         few_tries(1),
@@ -146,9 +147,9 @@ def _missing() -> list[Benchmark]:
         light = Light("light:x", "x", "point" if number % 2 else "sun", intensity=9.0 if number % 2 else 5.0)
         stands = place if number % 2 else 5 * toward
         given = counter(number % 4 + 1)
-        picture = photographed(with_lamp(given, light, looking(list(stands), (0.0, 0.0, 0.1))))
-        began = time.perf_counter()
-        with few_tries(1) if SMALL else nullcontext():
+        with few_tries(1) if SMALL else _looking():
+            picture = photographed(with_lamp(given, light, looking(list(stands), (0.0, 0.0, 0.1))))
+            began = time.perf_counter()
             found = looked_for(given, picture).lamps
         seconds.append(time.perf_counter() - began)
         if found and found[0].light.kind == kind:
@@ -195,7 +196,7 @@ def _pools() -> Benchmark:
         outer = rng.uniform(0.2, 0.5)
         spot = Light("light:x", "x", "spot", intensity=60.0, inner_cone_rad=0.7 * outer, outer_cone_rad=outer)
         given = counter(number % 4 + 1)
-        with _as_small():
+        with _looking():
             picture = photographed(with_lamp(given, spot, looking(list(place), list(aim))))
             found = looked_for(given, picture).lamps
         pool = np.zeros(3)

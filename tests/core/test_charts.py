@@ -2,7 +2,7 @@
 maker is told.
 """
 
-import sys
+import signal
 from unittest import TestCase
 from unittest.mock import patch
 
@@ -10,6 +10,7 @@ import numpy as np
 
 from tests.making import cube, quad
 from trasloco.errors import Refused
+from trasloco.own_ready import Done
 from trasloco.scene.charts import chart
 
 
@@ -34,6 +35,7 @@ class Charts(TestCase):
 
     def test_a_chart_maker_that_dies_is_told_not_passed_on(self) -> None:
         sheet = quad()
-        with patch.object(sys, "executable", "/bin/false"), self.assertRaises(Refused) as told:
+        dead = Done("", -signal.SIGSEGV, b"", b"")
+        with patch("trasloco.own_process.RUN", lambda *_: dead), self.assertRaises(Refused) as told:
             chart([(sheet.positions, sheet.indices, None)], 64, 2)
         self.assertIn("UV charts", str(told.exception))

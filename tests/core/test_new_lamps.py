@@ -57,9 +57,9 @@ def with_lamp(given: Scene, light: Light, matrix: Doubles) -> Scene:
     )
 
 
-def photographed(given: Scene, quality: Quality = QUALITY) -> Floats:
+def photographed(given: Scene, quality: Quality | None = None) -> Floats:
     """In eight bits, by a curve, with other random numbers; display light."""
-    light = render(flatten(given), VIEW, replace(quality, samples=48, seed=7)).radiance
+    light = render(flatten(given), VIEW, replace(quality or QUALITY, samples=48, seed=7)).radiance
     stops = -math.log2(float(np.percentile(light, 95)))
     codes = np.round(linear_to_srgb(displayed_by(light, Shown("filmic", stops))) * 255) / 255
     return srgb_to_linear(codes.astype(np.float32))

@@ -37,6 +37,8 @@ from trasloco.scene.findings import Finding
 from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import Sheet
 
+_CARRYING = ("trasloco.fit.carry", "trasloco.light.lightmaps.received_maps")
+
 
 class Route:
     """All results of a move as it stands. Make a new one after a decision.
@@ -285,12 +287,7 @@ class Route:
             plan = self.plan(part_of(progress, 0, 0.3))
             return verbs.carry(self.reference(), plan, self.destination, part_of(progress, 0.3, 1))
 
-        made: Carried = self.store.get_or_make(
-            named(
-                "carried", ("trasloco.fit.carry", "trasloco.light.lightmaps.received_maps"), self.plan_name
-            ).key,
-            make,
-        )
+        made: Carried = self.store.get_or_make(named("carried", _CARRYING, self.plan_name).key, make)
         return made
 
     # Lit
@@ -340,12 +337,8 @@ class Route:
     @cached_property
     def landed_name(self) -> Name:
         """What is delivered depends on the plan, and on the light where it is written down."""
-        return named(
-            "landed",
-            ("trasloco.fit.carry", "trasloco.light.lightmaps.received_maps"),
-            self.plan_name,
-            *((self.light_name,) if self.wish.wanted else ()),
-        )
+        light = (self.light_name,) if self.wish.wanted else ()
+        return named("landed", _CARRYING, self.plan_name, *light)
 
     @cached_property
     def proving_code(self) -> str:

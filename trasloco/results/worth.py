@@ -15,7 +15,7 @@ from trasloco.proof.light_there import in_some_light
 from trasloco.results.deeds import Deed, deeds_of, guesses_of
 from trasloco.results.proving import worst_view
 from trasloco.results.route import Route
-from trasloco.results.weights import whole_of
+from trasloco.results.weights import RESOURCES, Resource, whole_of
 from trasloco.scene.model import Decision
 
 _MIB = 2**20
@@ -23,6 +23,10 @@ _MIB = 2**20
 
 def _with(route: Route, deeds: Sequence[Deed]) -> Route:
     return route.otherwise([*route.decisions, *(d for deed in deeds for d in deed.decisions)])
+
+
+def _taken(route: Route) -> dict[Resource, float]:
+    return dict(zip(RESOURCES, whole_of(route), strict=True))
 
 
 def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> dict[str, Any]:
@@ -42,7 +46,7 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
 
     apart = apart_of(route, part_of(report, 0.5, 0.53))
     whole, noise = measured(route, apart, part_of(report, 0.53, 0.56))
-    before = whole_of(route)
+    before = _taken(route)
     told: list[dict[str, Any]] = []
     for number, deed in enumerate(deeds):
         at, end = (0.56 + 0.3 * k / len(deeds) for k in (number, number + 1))
@@ -55,7 +59,8 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
         significant = abs(whole - after) > 2 * max(noise, floor)
         if deed.mends and not significant:
             continue
-        memory, download, triangles, bake = whole_of(there)
+        taken = _taken(there)
+        more = {name: taken[name] - before[name] for name in RESOURCES}
         told.append(
             {
                 "id": deed.id,
@@ -64,11 +69,11 @@ def worth_doing(route: Route, figures: Mapping[str, Any], report: Progress) -> d
                 "gain": whole - after,
                 "noise": max(noise, floor),
                 "significant": significant,
-                "mib": (memory - before[0]) / _MIB,
-                "download_mib": (download - before[1]) / _MIB,
-                "seconds": bake,
-                "triangles": int(triangles - before[2]),
-                "free": deed.free and (not deed.mends or (memory <= before[0] and triangles <= before[2])),
+                "mib": more["memory"] / _MIB,
+                "download_mib": more["download"] / _MIB,
+                "seconds": taken["bake"],
+                "triangles": int(more["triangles"]),
+                "free": deed.free and (not deed.mends or (more["memory"] <= 0 and more["triangles"] <= 0)),
                 "decisions": [on_the_wire(d) for d in deed.decisions],
             }
         )

@@ -21,7 +21,7 @@ export function BudgetChanges({
   onKeep: (id: string) => void;
   onFree: (id: string) => void;
 }) {
-  const columns = COLUMNS.filter(({ resource }) => resource !== "bake" || found.now.bake > 0);
+  const columns = COLUMNS.filter(({ resource }) => found.now[resource] > found.least[resource]);
   return (
     <>
       {found.kept.length > 0 && (

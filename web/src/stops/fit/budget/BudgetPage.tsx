@@ -64,7 +64,9 @@ export function BudgetPage({ move, onBack }: { move: Move; onBack: () => void })
           How small the delivery to {budget.data.destination} can be, and what that loses.
         </p>
         {found &&
-          FIELDS.filter(({ resource }) => found.now[resource] > 0).map(({ resource, label, unit, words }) => (
+          FIELDS.filter(
+            ({ resource }) => found.now[resource] > found.least[resource] || resource in limits,
+          ).map(({ resource, label, unit, words }) => (
             <div key={resource} className="mt-4">
               <p className="flex items-center justify-between gap-2">
                 <span className="font-semibold">{label}</span>
