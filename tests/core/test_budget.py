@@ -242,6 +242,15 @@ class Budget(TestCase):
         shared = budget_shared.share_out(found, at_most(triangles=2.0 * len(fine.indices)))
         self.assertLessEqual(shared.taken[2], 2 * len(fine.indices))
         self.assertGreater(shared.loss, 0)
+        # What all that wear it lose is its loss, not that of the first alone.
+        at = route(given)
+        losing = budget.losing_of(at)
+        maps = losing.by_pixel(at.otherwise(item.rungs[-1].decisions).arrival())
+        alone = losing.on(maps, "part")
+        whole = losing.on(maps, "part", dict.fromkeys(alone, item.id))[item.id]
+        self.assertAlmostEqual(whole.loss / sum(one.loss for one in alone.values()), 1, delta=0.1)
+        self.assertAlmostEqual(whole.loss / item.rungs[-1].choice.loss, 1, delta=0.1)
+        self.assertGreater(whole.loss, 1.5 * alone[item.id].loss)
 
     def test_lightmaps_take_less_room_where_that_loses_least(self) -> None:
         given, wish = walled(0.1, 24.0)
