@@ -149,7 +149,7 @@ def _slowest(took: Took) -> str:
     )
 
 
-_BESIDE = ("test_new_lamps", "test_outside")
+_BESIDE = ("test_new_lamps",)
 """Long ones of the core that run beside those of server and browser, so that both halves end together."""
 
 
