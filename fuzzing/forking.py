@@ -5,10 +5,8 @@ from __future__ import annotations
 import json
 import os
 import resource
-import runpy
 import signal
 import subprocess
-import sys
 import tempfile
 import time
 import traceback
@@ -18,6 +16,7 @@ from pathlib import Path
 
 from trasloco import own_process
 from trasloco.errors import Refused
+from trasloco.own_ready import become
 
 MOST_BYTES, MOST_S = 2**30, 10.0
 _TIRED_MIB = 700.0
@@ -134,14 +133,7 @@ def _forked(
         pid = os.fork()
         if pid == 0:
             signal.alarm(int(waiting))
-            for file, to in ((given, 0), (made, 1), (told, 2)):
-                os.dup2(file.fileno(), to)
-            os.environ |= bounds
-            sys.stdin, sys.stdout, sys.stderr = (os.fdopen(n, mode) for n, mode in enumerate("rww"))
-            try:
-                runpy.run_module(program, run_name="__main__", alter_sys=True)
-            finally:
-                os._exit(1)
+            become(program, bounds, [file.fileno() for file in (given, made, told)])
         _, status = os.waitpid(pid, 0)
         made.seek(0)
         told.seek(0)

@@ -20,12 +20,13 @@ import subprocess
 import sys
 import threading
 import warnings
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any, NoReturn
 
 Done = subprocess.CompletedProcess[bytes]
 _IDLE_S = 900.0
 """After so long without being asked it leaves; the next one who asks starts another."""
+_LEAVING_S = 10.0
 
 
 class Ready:
@@ -101,7 +102,11 @@ class Ready:
             if self._channel is channel and self._owner == os.getpid():
                 channel.close()
                 assert self._process is not None
-                self._process.wait()
+                try:
+                    self._process.wait(timeout=_LEAVING_S)
+                except subprocess.TimeoutExpired:
+                    self._process.kill()
+                    self._process.wait()
                 self._channel = self._process = None
 
 
@@ -148,14 +153,16 @@ def _forked(program: str, bounds: Mapping[str, str], files: list[int]) -> int:
         importlib.import_module(program)
     pid = os.fork()
     if pid == 0:
-        _become(program, bounds, files)
+        become(program, bounds, files)
     for file in files:
         os.close(file)
     return pid
 
 
-def _become(program: str, bounds: Mapping[str, str], files: list[int]) -> NoReturn:
-    """Run a program here, as if it had been started afresh, and end."""
+def become(program: str, bounds: Mapping[str, str], files: Sequence[int]) -> NoReturn:
+    """Run a program in this fork, as if it had been started afresh, and end. ``files`` are what it reads, writes,
+    and complains to.
+    """
     try:
         signal.signal(signal.SIGINT, signal.SIG_DFL)
         for number, file in enumerate(files):
