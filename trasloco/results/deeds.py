@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from trasloco.decisions.kinds import in_force
+from trasloco.fit.together.between import one_a_part
 from trasloco.light.lightmaps.faults import cures
 from trasloco.progress import Progress, part_of, saying
 from trasloco.results.fitting import nearest, not_taken
@@ -96,13 +97,23 @@ def _bakes(route: Route) -> Iterator[Deed]:
 def _limits(route: Route) -> Iterator[Deed]:
     scene = route.reference()
     for d in in_force(route.decisions):
-        if not d.value or d.field not in _LIFTED:
+        if not d.value or d.field not in _LIFTED or not _holds(route, d):
             continue
         named = scene.materials.get(d.target) or scene.nodes.get(d.target)
         where = named.name if named is not None else "Everything"
         id, words = _LIFTED[d.field]
         lifted = (Decision(d.target, d.field, None),)
         yield Deed(f"{id}:{d.target}", where, words.format(d.value), lifted, free=False)
+
+
+def _holds(route: Route, limit: Decision) -> bool:
+    """Whether a limit does anything at this destination: what is said of materials drawn for parts does where
+    they are.
+    """
+    drawn = limit.field == "largest_side" and limit.target in route.reference().nodes
+    if limit.field == "drawn_together":
+        return route.destination != route.sheet
+    return not drawn or one_a_part(route.destination)
 
 
 _LIFTED = {
