@@ -150,7 +150,7 @@ def _slowest(took: Took) -> str:
 
 
 _BESIDE = ("test_new_lamps",)
-"""Long ones of the core that run beside those of server and browser, so that both halves end together."""
+"""What is long of the core and runs beside server and browser, so that both halves end together."""
 
 
 def halves() -> list[list[str]]:

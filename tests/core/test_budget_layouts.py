@@ -14,8 +14,10 @@ from tests.core.test_looks_alone import DOCUMENT
 from tests.drawn import middles, moved, of_slots, read_by_others, texels_at, trunk
 from tests.fits import small_budgets
 from tests.making import image, material, quad
+from trasloco.progress import silent
 from trasloco.results import budget_layouts
 from trasloco.results.budget_layouts import TOGETHER, Within
+from trasloco.results.deeds import deeds_of
 from trasloco.results.pages.budget import budget_out
 from trasloco.results.route import Route
 from trasloco.results.weights import RESOURCES
@@ -119,6 +121,27 @@ class Together(TestCase):
         # What is kept is kept whichever way it is laid out, by what it wears as well.
         kept = budget_layouts.share_out([own, drawn], limits, ["material:Even"])
         self.assertNotIn("part:Plain", {d.target for d in kept.chosen})
+
+    def test_what_has_nothing_else_to_give_has_its_draw_calls(self) -> None:
+        """Three slots of numbers alone: as they are, nothing of them can be smaller."""
+        colors = [
+            material(name, base_color=(0.2, v, 0.4)) for name, v in (("A", 0.1), ("B", 0.5), ("C", 0.9))
+        ]
+        slots = [moved(quad(), (1.2 * n, 0.0, 0.0), one.id) for n, one in enumerate(colors)]
+        at = route(of_slots(slots, tuple(colors)))
+        layouts = budget_layouts.measured(at)
+        self.assertEqual(layouts[0].found.items, ())
+        self.assertEqual(budget_layouts.share_out(layouts, at_most(draws=3)).chosen, [])
+        within = budget_layouts.share_out(layouts, at_most(draws=2))
+        self.assertEqual((within.chosen[0], within.shared.fits), (TOGETHER, True))
+        self.assertFalse(budget_layouts.share_out(layouts, at_most(draws=2), ["scene"]).shared.fits)
+
+    def test_lifting_is_offered_where_it_is_drawn_so(self) -> None:
+        for sheet, takes in ((DOCUMENT, False), (sheet_named("lanterna"), True)):
+            at = route(trunk()).otherwise([TOGETHER, Decision("part:Trunk", "largest_side", 32)], sheet)
+            offered = {deed.id for deed in deeds_of(at, silent)}
+            self.assertEqual({"slots:scene", "size:part:Trunk"} <= offered, takes)
+            self.assertEqual("slots:scene" in offered or "size:part:Trunk" in offered, takes)
 
     def test_a_curve_tells_the_better_of_both(self) -> None:
         at = route(fair())

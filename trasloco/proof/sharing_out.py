@@ -43,7 +43,7 @@ def shared_out(items: Sequence[Sequence[Choice]], limits: Sequence[float | None]
     11), solved as an integer program to within a thousandth.
     """
     if not items:
-        return ()
+        return () if all(limit is None or limit >= 0 for limit in limits) else None
     owners = np.repeat(np.arange(len(items)), [len(item) for item in items])
     flat = [choice for item in items for choice in item]
     loss = np.array([choice.loss for choice in flat])

@@ -25,13 +25,12 @@ TOGETHER = Decision("scene", "drawn_together", True)
 @dataclass(frozen=True)
 class Layout:
     """The choices of a delivery laid out one way. ``decisions`` make it so, none for the destination's own way;
-    ``loss`` is mean ΔE over the frame that it loses by itself beside that, give or take ``unsure``.
+    ``loss`` is mean ΔE over the frame that it loses by itself beside that.
     """
 
     found: Measured
     decisions: tuple[Decision, ...] = ()
     loss: float = 0.0
-    unsure: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -71,13 +70,14 @@ def measured(route: Route, report: Progress = silent) -> list[Layout]:
         Refused: nothing that is delivered can be made smaller.
     """
     plain, drawn = own(route), _drawn(route)
-    scene = budget.unlimited(plain).landed().scene
+    report(0.0, "counting draw calls")
+    scene = budget.unlimited(plain).carried().scene  # light that is written down is drawn by no more of them
     if drawn is None or draw_count(scene) <= len(scene.parts()):
         made = [Layout(budget.measured(plain, report))]
     else:
         first = Layout(budget.measured(plain, part_of(report, 0, 0.5)))
         alone = budget_shared.tried(plain, [TOGETHER], part_of(report, 0.5, 0.6))
-        made = [first, _layout(budget.measured(drawn, part_of(report, 0.6, 1)), alone)]
+        made = [first, Layout(budget.measured(drawn, part_of(report, 0.6, 1)), (TOGETHER,), alone.loss)]
     if len(made) == 1 and not made[0].found.items:
         raise Refused(
             "Nothing that is delivered can be made smaller.",
@@ -85,10 +85,6 @@ def measured(route: Route, report: Progress = silent) -> list[Layout]:
             "It has no images that come in sizes, no part of many triangles, and none of several slots.",
         )
     return made
-
-
-def _layout(found: Measured, alone: Tried) -> Layout:
-    return Layout(found, (TOGETHER,), alone.loss, alone.unsure)
 
 
 def known(route: Route) -> list[Layout]:
@@ -99,7 +95,9 @@ def known(route: Route) -> list[Layout]:
         return []
     there = budget.known(drawn) if drawn is not None else None
     alone = budget_shared.known_try(plain, [TOGETHER])
-    return [Layout(found), *([_layout(there, alone)] if there is not None and alone is not None else [])]
+    if there is None or alone is None:
+        return [Layout(found)]
+    return [Layout(found), Layout(there, (TOGETHER,), alone.loss)]
 
 
 def share_out(layouts: Sequence[Layout], limits: Sequence[float | None], keep: Sequence[str] = ()) -> Within:
