@@ -12,6 +12,7 @@ from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 from typing import Any, TypeVar
 
+from trasloco.at_rest import Bytes
 from trasloco.decisions.kinds import on_the_wire
 from trasloco.errors import Refused
 from trasloco.formats.bundle import gather
@@ -147,7 +148,7 @@ class _Load:
     """A task with all that it reads, for a worker that sees none of our files."""
 
     task: Task
-    files: Mapping[str, bytes]
+    files: Mapping[str, Bytes]
     source: Sheet
     destination: Sheet
     key: str
@@ -176,7 +177,7 @@ def _begun(task: Task, started: float) -> Outcome | _Load:
     return _told(task, started, read)
 
 
-def done_there(nothing: None, load: _Load | Outcome) -> tuple[Outcome, Mapping[str, bytes]]:
+def done_there(nothing: None, load: _Load | Outcome) -> tuple[Outcome, Mapping[str, Bytes]]:
     """What became of a task, and the files of its package, where neither its own files nor the folder that it
     goes to need be seen.
     """
@@ -184,7 +185,7 @@ def done_there(nothing: None, load: _Load | Outcome) -> tuple[Outcome, Mapping[s
         return load, {}
     started = time.monotonic() - load.seconds
 
-    def carry() -> tuple[Outcome, Mapping[str, bytes]]:
+    def carry() -> tuple[Outcome, Mapping[str, Bytes]]:
         return _carried(
             load.task,
             route_of(load.files, load.source, load.destination, load.task.decisions),
@@ -196,7 +197,7 @@ def done_there(nothing: None, load: _Load | Outcome) -> tuple[Outcome, Mapping[s
     return (made, {}) if isinstance(made, Outcome) else made
 
 
-def _laid_down(task: Task, made: Outcome, files: Mapping[str, bytes]) -> Outcome:
+def _laid_down(task: Task, made: Outcome, files: Mapping[str, Bytes]) -> Outcome:
     """The outcome, with its package put where the task says."""
     if not files:
         return made
@@ -224,7 +225,7 @@ def _refused(task: Task, words: str, started: float) -> Outcome:
     return Outcome(task.name, task.to, "refused", words=words, seconds=_since(started))
 
 
-def _carried(task: Task, route: Route, key: str, started: float) -> tuple[Outcome, Mapping[str, bytes]]:
+def _carried(task: Task, route: Route, key: str, started: float) -> tuple[Outcome, Mapping[str, Bytes]]:
     accounts = route.accounts()
     made = Outcome(task.name, task.to, "done", {str(m): n for m, n in accounts.counted().items()}, key=key)
     if task.prove:

@@ -30,6 +30,7 @@ from dataclasses import replace
 
 from trasloco.accounts.account import take_accounts
 from trasloco.accounts.model import Accounts
+from trasloco.at_rest import Bytes
 from trasloco.decisions.carrying_out import keep_used, mended
 from trasloco.destinations.importer import import_package
 from trasloco.fit.carry import carry_out, measure_plan
@@ -60,7 +61,7 @@ from trasloco.scene.model import Decision, Scene
 from trasloco.sheets.model import AfterEffect, Sheet
 
 
-def receive(files: Mapping[str, bytes]) -> Received:
+def receive(files: Mapping[str, Bytes]) -> Received:
     """Read a delivery by content. Raises Refused when nothing in it can be read."""
     return _receive(files)
 

@@ -11,7 +11,7 @@ from django.conf import settings
 
 from server.moves.models import Move, Revision
 from server.moves.sheets import sheet_of
-from server.moves.store import get_blob, store
+from server.moves.store import blob_at_rest, store
 from trasloco.results.pictures import received_view_glb, received_view_key, view_glb, view_key
 from trasloco.results.records import Decision, Finding
 from trasloco.results.route import Route
@@ -34,7 +34,7 @@ class Bench(Route):
         ]
         super().__init__(
             files,
-            lambda: {path: get_blob(blob) for path, blob in files.items()},
+            lambda: {path: blob_at_rest(blob) for path, blob in files.items()},
             sheet_of(move.source, "source"),
             sheet_of(move.destination, "destination"),
             decisions,

@@ -6,7 +6,7 @@ from django.db import transaction
 
 from server.moves.bench import Bench
 from server.moves.models import Handover, Job
-from server.moves.store import get_blob, put_blob
+from server.moves.store import blob_at_rest, get_blob, put_blob
 from trasloco.errors import Refused
 from trasloco.progress import Progress
 from trasloco.results import proving, way_back
@@ -67,8 +67,8 @@ def take_back(job: Job, report: Progress) -> None:
             job.move.name,
             "Deliver again, or undo until it stands as it was delivered.",
         )
-    delivered = {path: get_blob(entry["blob"]) for path, entry in row.files.items()}
-    returned = {path: get_blob(blob) for path, blob in job.settings["files"].items()}
+    delivered = {path: blob_at_rest(entry["blob"]) for path, entry in row.files.items()}
+    returned = {path: blob_at_rest(blob) for path, blob in job.settings["files"].items()}
     with bounded():
         found, images = way_back.came_back(bench, delivered, returned, report)
     kept = {path: put_blob(data) for path, data in images.items()}

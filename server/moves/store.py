@@ -7,9 +7,8 @@ from __future__ import annotations
 import hashlib
 import logging
 import os
-import pickle
 import tempfile
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
 from datetime import timedelta
@@ -22,12 +21,16 @@ from django.db.models import Sum
 from django.utils import timezone
 
 from server.moves.models import Job, Result
+from trasloco.at_rest import Bytes, is_mapped, mapped
 from trasloco.errors import Refused
+from trasloco.results.as_bytes import made_of, pieces_of
 from trasloco.results.store import MemoryStore
 
 log = logging.getLogger(__name__)
 
 _MOVE: ContextVar[int | None] = ContextVar("move", default=None)
+_MAPPED = 2**24
+"""Bytes of a kept file from which on it is read where it lies."""
 _USED_EVERY = timedelta(minutes=5)
 """How exactly it is known when a result was last used: a read writes at most this often."""
 
@@ -47,11 +50,9 @@ def result_path(digest: str) -> Path:
     return Path(settings.DATA_DIR) / "results" / digest[:2] / digest
 
 
-def put_blob(data: bytes) -> str:
+def put_blob(data: Bytes) -> str:
     """Keep bytes; returns their SHA-256. They are on the disk when it returns, whatever happens to the power."""
-    digest = hashlib.sha256(data).hexdigest()
-    _write_once(blob_path(digest), data, synced=True)
-    return digest
+    return _write_once(blob_path, [data], synced=True)
 
 
 def put_chunks(chunks: Iterable[bytes]) -> str:
@@ -74,24 +75,38 @@ def put_chunks(chunks: Iterable[bytes]) -> str:
     return seen.hexdigest()
 
 
-def _write_once(path: Path, data: bytes, synced: bool = False) -> None:
+def _write_once(where: Callable[[str], Path], pieces: Sequence[Bytes], synced: bool = False) -> str:
     """Written aside and renamed, so a half-written file never has a good name. One that was cut short since
-    is written anew.
+    is written anew. Returns the digest that it lies under.
     """
-    if path.exists() and path.stat().st_size == len(data):
+    seen = hashlib.sha256()
+    for piece in pieces:
+        seen.update(piece)
+    path = where(seen.hexdigest())
+    if path.exists() and path.stat().st_size == sum(map(len, pieces)):
         os.utime(path)  # in use again: what nobody refers to is removed by its age
     else:
         path.parent.mkdir(parents=True, exist_ok=True)
         handle, temporary = tempfile.mkstemp(dir=path.parent)
         try:
             with os.fdopen(handle, "wb") as file:
-                file.write(data)
+                file.writelines(pieces)
                 if synced:
                     file.flush()
                     os.fsync(file.fileno())
             Path(temporary).replace(path)
         finally:
             Path(temporary).unlink(missing_ok=True)
+    return seen.hexdigest()
+
+
+def _read(path: Path) -> memoryview:
+    """The bytes of a kept file; of a large one as they lie on the disk. Who changes them changes them for this
+    process alone.
+    """
+    with path.open("rb") as file:
+        large = os.fstat(file.fileno()).st_size >= _MAPPED
+        return memoryview(mapped(file) if large else bytearray(file.read()))
 
 
 def blob_bytes(digest: str) -> int:
@@ -103,9 +118,18 @@ def blob_bytes(digest: str) -> int:
 
 
 def get_blob(digest: str) -> bytes:
-    """Kept bytes. Raises Refused where they are gone or are not what was kept: their name is their digest."""
+    """Kept bytes in memory. Raises Refused: as :func:`blob_at_rest`."""
+    return bytes(blob_at_rest(digest))
+
+
+def blob_at_rest(digest: str) -> Bytes:
+    """Kept bytes, large ones where they lie on the disk.
+
+    Raises:
+        Refused: they are gone, or are not what was kept: their name is their digest.
+    """
     try:
-        data = blob_path(digest).read_bytes()
+        data = _read(blob_path(digest))
     except OSError:
         data = None
     if data is None or hashlib.sha256(data).hexdigest() != digest:
@@ -114,7 +138,7 @@ def get_blob(digest: str) -> bytes:
             "Add it to the move again, or take it from a backup. Decisions and other files are untouched."
         )
         raise Refused(what, f"file {digest[:12]}", remedy)
-    return data
+    return data if is_mapped(data) else bytes(data)
 
 
 class DiskStore(MemoryStore):
@@ -146,7 +170,7 @@ class DiskStore(MemoryStore):
         for row in Result.objects.filter(key=key):
             remove_result(row)
 
-    def blob_of(self, key: str, make: Callable[[], bytes]) -> str:
+    def blob_of(self, key: str, make: Callable[[], Bytes]) -> str:
         """The digest of bytes under a key, by which they are served; made when nobody has them."""
         row = Result.objects.filter(key=key, pickled=False).first()
         if row is None or not result_path(row.blob).exists():
@@ -185,21 +209,26 @@ class DiskStore(MemoryStore):
             Result.objects.filter(key=key).update(used=now, move=None)
         elif row.used < now - _USED_EVERY:
             Result.objects.filter(key=key).update(used=now)
-        data = result_path(row.blob).read_bytes()
+        data = _read(result_path(row.blob))
         if hashlib.sha256(data).hexdigest() != row.blob:
             log.warning("a computed result was damaged on disk and is made again: %s", key)
             self.drop(key)
             return None
-        return pickle.loads(data) if row.pickled else data
+        if not row.pickled:
+            return data if is_mapped(data) else bytes(data)
+        try:
+            return made_of(data)
+        except ValueError:  # kept by an earlier version
+            self.drop(key)
+            return None
 
     def _write(self, key: str, made: Any) -> Result:
-        data = made if isinstance(made, bytes) else pickle.dumps(made, protocol=5)
-        digest = hashlib.sha256(data).hexdigest()
-        _write_once(result_path(digest), data)
+        pieces = [made] if isinstance(made, Bytes) else pieces_of(made)
+        digest = _write_once(result_path, pieces)
         held = {
             "blob": digest,
-            "size": len(data),
-            "pickled": not isinstance(made, bytes),
+            "size": sum(map(len, pieces)),
+            "pickled": not isinstance(made, Bytes),
             "used": timezone.now(),
             "move_id": _MOVE.get(),
         }

@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
+from trasloco.at_rest import Bytes
 from trasloco.destinations.layouts import layout_of
 from trasloco.destinations.standing import put_on
 from trasloco.errors import Refused
@@ -17,7 +18,7 @@ from trasloco.sheets.layouts import has_geometry
 from trasloco.sheets.model import Sheet
 
 
-def import_package(files: Mapping[str, bytes], sheet: Sheet, standing: Scene | None = None) -> Scene:
+def import_package(files: Mapping[str, Bytes], sheet: Sheet, standing: Scene | None = None) -> Scene:
     """What a destination makes of a package's bytes: inputs it does not know are passed over, images it does
     not take are dropped, see-through and sides are drawn as it can, the strongest lamps stay. Looks alone are
     put on what is ``standing`` there.

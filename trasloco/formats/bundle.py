@@ -9,10 +9,13 @@ import io
 import posixpath
 import re
 import zipfile
-from collections.abc import Container, Iterable, Mapping
+from collections.abc import Container, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
+import numpy as np
+
+from trasloco.at_rest import Bytes, Row, held
 from trasloco.errors import Refused
 from trasloco.limits import LIMITS
 
@@ -26,8 +29,12 @@ class Bundle:
     ``notes`` says of which files something is to be told: path, title, consequence.
     """
 
-    files: dict[str, bytes] = field(default_factory=dict)
+    files: dict[str, Bytes] = field(default_factory=dict)
     notes: list[tuple[str, str, str]] = field(default_factory=list)
+
+    def held(self, path: str) -> bytes:
+        """A file's bytes in memory, for who reads them as text."""
+        return bytes(self.files[path])
 
     def find(self, path: str, beside: str = "") -> str | None:
         """The bundle path a reference means: beside the referring file, then as given, then by unique base
@@ -75,7 +82,7 @@ def unlike(path: str, taken: Container[str]) -> str:
     return made
 
 
-def bundle_files(files: Mapping[str, bytes]) -> Bundle:
+def bundle_files(files: Mapping[str, Bytes]) -> Bundle:
     """Unpack archives among the files and check every limit.
 
     Raises:
@@ -101,7 +108,7 @@ def bundle_files(files: Mapping[str, bytes]) -> Bundle:
     return bundle
 
 
-def _keep(bundle: Bundle, path: str, data: bytes) -> None:
+def _keep(bundle: Bundle, path: str, data: Bytes) -> None:
     if _JUNK.search(path):
         return
     if len(bundle.files) >= LIMITS.files:
@@ -135,7 +142,7 @@ def _short(part: str) -> str:
     return f"{part[:20]}-{digest}-{part[-20:]}"
 
 
-def _unpack(name: str, data: bytes, bundle: Bundle) -> None:
+def _unpack(name: str, data: Bytes, bundle: Bundle) -> None:
     try:
         archive = zipfile.ZipFile(io.BytesIO(data))
         entries = [entry for entry in archive.infolist() if not entry.is_dir()]
@@ -158,15 +165,25 @@ def _unpack(name: str, data: bytes, bundle: Bundle) -> None:
             f"The archive holds more than {LIMITS.files} files.", name, "Leave out what is not needed."
         )
     damaged: list[Refused] = []
+    sound: list[tuple[str, int, int]] = []
+    row = Row(np.uint8, (), LIMITS.held_bytes)
     for entry in entries:
         path = safe_path(entry.filename)
         if entry.flag_bits & 1:
             raise Refused(
                 "The archive is locked with a password.", f"{name}/{path}", "Pack it again without one."
             )
+        start = row.count
         try:
             with archive.open(entry) as stream:
-                content = stream.read(entry.file_size + 1)
+                while piece := stream.read(2**22):
+                    row.append(np.frombuffer(piece, np.uint8))
+                    if row.count - start > entry.file_size:
+                        raise Refused(
+                            "This file is larger than the archive says.",
+                            f"{name}/{path}",
+                            "This looks like an archive made to do harm. Deliver the files themselves.",
+                        )
         except (
             zipfile.BadZipFile,
             zipfile.zlib.error,  # type: ignore[attr-defined]
@@ -181,13 +198,10 @@ def _unpack(name: str, data: bytes, bundle: Bundle) -> None:
                 Refused(f"This file in the archive is damaged ({error}).", f"{name}/{path}", remedy)
             )
             continue
-        if len(content) > entry.file_size:
-            raise Refused(
-                "This file is larger than the archive says.",
-                f"{name}/{path}",
-                "This looks like an archive made to do harm. Deliver the files themselves.",
-            )
-        _keep(bundle, path, content)
+        sound.append((path, start, row.count))
+    whole = row.as_bytes()
+    for path, start, end in sound:
+        _keep(bundle, path, whole[start:end])
     if damaged and len(damaged) == len(entries):
         raise damaged[0]
     for one in damaged:
@@ -196,24 +210,32 @@ def _unpack(name: str, data: bytes, bundle: Bundle) -> None:
         )
 
 
-def gather(paths: Iterable[Path]) -> dict[str, bytes]:
-    """Read files and folders from disk into a delivery.
+def gather(paths: Iterable[Path]) -> dict[str, Bytes]:
+    """Read files and folders from disk into a delivery, as they are now.
 
     Raises:
         Refused: a path does not exist.
     """
-    found: dict[str, bytes] = {}
+    found: dict[str, Path] = {}
     for path in paths:
         if path.is_dir():
             found.update(
                 {
-                    child.relative_to(path.parent).as_posix(): child.read_bytes()
+                    child.relative_to(path.parent).as_posix(): child
                     for child in sorted(path.rglob("*"))
                     if child.is_file()
                 }
             )
         elif path.is_file():
-            found[path.name] = path.read_bytes()
+            found[path.name] = path
         else:
             raise Refused("There is no such file.", str(path), "Check the path.")
-    return found
+    size = sum(path.stat().st_size for path in found.values())
+    return held({name: read_in_pieces(path) for name, path in found.items()}, size)
+
+
+def read_in_pieces(path: Path) -> Iterator[bytes]:
+    """A file's bytes, some at a time."""
+    with path.open("rb") as file:
+        while piece := file.read(2**22):
+            yield piece

@@ -31,7 +31,7 @@ def read_collada(path: str, bundle: Bundle) -> Read:
     Raises:
         Refused: broken or hostile XML, another kind of document, no scene, nodes that contain themselves.
     """
-    root = parse_xml(bundle.files[path], path)
+    root = parse_xml(bundle.held(path), path)
     if root.tag != "COLLADA":
         raise Refused("The content is not a COLLADA document.", path, "Export it again.")
     reader = _Reader(Document(root, Notes(path, bundle, used={path})))

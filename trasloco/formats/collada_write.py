@@ -10,12 +10,13 @@ from __future__ import annotations
 import io
 import zipfile
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from xml.etree.ElementTree import Element, indent, tostring
 
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.at_rest import Bytes
 from trasloco.formats.collada_write_effects import write_effects
 from trasloco.formats.collada_write_lamps import write_camera, write_light
 from trasloco.formats.collada_write_rigs import (
@@ -48,7 +49,7 @@ def write_collada(scene: Scene, up_axis: str, unit_m: float, version: str) -> by
     return bytes(tostring(document, "utf-8", xml_declaration=True))
 
 
-def write_zae(document: str, files: dict[str, bytes]) -> bytes:
+def write_zae(document: str, files: Mapping[str, Bytes]) -> bytes:
     """A COLLADA archive (1.5, chapter 3): a zip with a manifest that names the document."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:

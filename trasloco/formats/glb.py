@@ -7,13 +7,14 @@ import re
 import struct
 from typing import Any
 
+from trasloco.at_rest import Bytes, held
 from trasloco.errors import Refused
 from trasloco.formats.legible import whole_text
 
 _AGAIN = "Export it again as glTF 2.0 binary."
 
 
-def unpack_glb(data: bytes, where: str) -> tuple[dict[str, Any], memoryview]:
+def unpack_glb(data: Bytes, where: str) -> tuple[dict[str, Any], memoryview]:
     """The JSON document and the binary chunk (empty when there is none).
 
     Raises:
@@ -82,12 +83,20 @@ def parse_document(text: bytes, where: str) -> dict[str, Any]:
     return document
 
 
-def pack_glb(document: dict[str, Any], binary: bytes) -> bytes:
-    """One GLB from a document and its binary chunk."""
+def pack_glb(document: dict[str, Any], binary: Bytes) -> Bytes:
+    """One GLB from a document and its binary chunk. Raises Refused: it would be larger than a GLB can be."""
     text = json.dumps(document, separators=(",", ":"), allow_nan=False).encode()
     text += b" " * (-len(text) % 4)
-    binary += b"\0" * (-len(binary) % 4)
-    chunks = struct.pack("<I4s", len(text), b"JSON") + text
+    pieces: list[Bytes] = [struct.pack("<I4s", len(text), b"JSON"), text]
     if binary:
-        chunks += struct.pack("<I4s", len(binary), b"BIN\0") + binary
-    return struct.pack("<4sII", b"glTF", 2, 12 + len(chunks)) + chunks
+        padding = b"\0" * (-len(binary) % 4)
+        pieces += [struct.pack("<I4s", len(binary) + len(padding), b"BIN\0"), binary, padding]
+    size = 12 + sum(map(len, pieces))
+    if size >= 2**32:
+        raise Refused(
+            f"The file would have {size >> 20} MB; a GLB ends at 4096.",
+            "package",
+            "Choose a destination that takes images and binary as files of their own, or smaller images.",
+        )
+    pieces.insert(0, struct.pack("<4sII", b"glTF", 2, size))
+    return held({"glb": pieces}, size)["glb"]

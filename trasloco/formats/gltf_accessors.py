@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.at_rest import is_mapped
 from trasloco.errors import Refused
 from trasloco.limits import LIMITS
 
@@ -167,6 +168,8 @@ class Accessors:
             return np.zeros((0, components), kind)
         flat = np.frombuffer(data, np.uint8)
         rows = np.lib.stride_tricks.as_strided(flat[offset:], (count, item), (step, 1))
+        if is_mapped(data) and step == item and not (flat.ctypes.data + offset) % np.dtype(kind).itemsize:
+            return np.asarray(rows.reshape(-1).view(kind).reshape(count, components))
         # A copy, so that the file's bytes can be let go once everything is read.
         return np.asarray(np.array(rows, copy=True, order="C").view(kind).reshape(count, components))
 
@@ -184,4 +187,4 @@ class Accessors:
         return values.astype(np.float32)
 
     def integers(self, index: Any) -> npt.NDArray[np.uint32]:
-        return self.raw(index).astype(np.uint32)
+        return self.raw(index).astype(np.uint32, copy=False)

@@ -9,8 +9,10 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.at_rest import Bytes, Row
 from trasloco.errors import Refused
 from trasloco.formats.gltf_materials import WRAP_CODES
+from trasloco.limits import LIMITS
 from trasloco.scene.images import Image
 from trasloco.scene.model import Scene, Texture
 
@@ -41,7 +43,7 @@ class GlbOptions:
 class Document:
     def __init__(self, scene: Scene, options: GlbOptions) -> None:
         self.scene, self.options = scene, options
-        self.binary = bytearray()
+        self.binary = Row(np.uint8, (), LIMITS.held_bytes)
         self.views: list[dict[str, Any]] = []
         self.accessors: list[dict[str, Any]] = []
         self.images: list[dict[str, Any]] = []
@@ -51,12 +53,12 @@ class Document:
         self.extensions: set[str] = set()
         self.shared: dict[int, tuple[Any, int]] = {}
 
-    def view(self, data: bytes, target: int | None = None) -> int:
-        self.binary += b"\0" * (-len(self.binary) % 4)
-        entry: dict[str, Any] = {"buffer": 0, "byteOffset": len(self.binary), "byteLength": len(data)}
+    def view(self, data: Bytes, target: int | None = None) -> int:
+        self.binary.append(np.zeros(-self.binary.count % 4, np.uint8))
+        entry: dict[str, Any] = {"buffer": 0, "byteOffset": self.binary.count, "byteLength": len(data)}
         if target:
             entry["target"] = target
-        self.binary += data
+        self.binary.append(np.frombuffer(data, np.uint8))
         self.views.append(entry)
         return len(self.views) - 1
 
@@ -67,7 +69,7 @@ class Document:
         kept = values
         flat = np.ascontiguousarray(values if values.ndim > 1 else values[:, None])
         entry: dict[str, Any] = {
-            "bufferView": self.view(flat.tobytes(), target),
+            "bufferView": self.view(flat.data.cast("B"), target),
             "componentType": NUMBERS[flat.dtype],
             "count": len(flat),
             "type": SHAPES[flat.shape[1]],

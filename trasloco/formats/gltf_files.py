@@ -8,6 +8,7 @@ import posixpath
 from typing import Any
 from urllib.parse import unquote, unquote_to_bytes
 
+from trasloco.at_rest import Bytes, is_mapped
 from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.gltf_reading import Reading
@@ -81,7 +82,11 @@ def images_of(reading: Reading) -> tuple[dict[str, Image], list[str]]:
         id = reading.ids.make("image", name)
         where = f"{reading.where}/{name}"
         if "bufferView" in source:
-            data = bytes(reading.access.view_bytes(source["bufferView"])[0])
+            data: Bytes = (
+                packed
+                if is_mapped(packed := reading.access.view_bytes(source["bufferView"])[0])
+                else bytes(packed)
+            )
         elif isinstance(uri, str) and uri.startswith("data:"):
             data = data_uri(uri, where)
         elif isinstance(uri, str):

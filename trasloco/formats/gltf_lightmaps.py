@@ -7,6 +7,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
+from trasloco.at_rest import Bytes
 from trasloco.formats.gltf_document import GlbOptions
 from trasloco.formats.gltf_write import write_glb
 from trasloco.light_codes.codes import read
@@ -16,7 +17,7 @@ from trasloco.scene.model import Lightmap, Material, Mesh, Node, Scene
 KEY, SHARES = "lightmap", "shares"
 
 
-def lightmapped_glb(scene: Scene, encoding: str) -> bytes:
+def lightmapped_glb(scene: Scene, encoding: str) -> Bytes:
     """One binary glTF file in which every part with a lightmap has copies of its materials, which say what
     they are copies of.
 

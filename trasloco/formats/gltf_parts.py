@@ -9,16 +9,20 @@ import json
 import posixpath
 from typing import Any
 
+import numpy as np
+
+from trasloco.at_rest import Bytes, Row, is_mapped
 from trasloco.formats.glb import unpack_glb
 from trasloco.formats.gltf_document import MIME
+from trasloco.limits import LIMITS
 
 _ENDINGS = {mime: kind for kind, mime in MIME.items()}
 
 
-def loose_gltf(glb: bytes, stem: str, folder: str = "") -> dict[str, bytes]:
+def loose_gltf(glb: Bytes, stem: str, folder: str = "") -> dict[str, Bytes]:
     """``stem.gltf`` and ``stem.bin``, with the images under their names in a folder beside them."""
     document, binary = unpack_glb(glb, stem)
-    files: dict[str, bytes] = {}
+    files: dict[str, Bytes] = {}
     for number, image in enumerate(document.get("images", [])):
         if "bufferView" not in image:
             continue
@@ -34,7 +38,7 @@ def loose_gltf(glb: bytes, stem: str, folder: str = "") -> dict[str, bytes]:
     return {f"{stem}.gltf": _text(document), **files}
 
 
-def written_in_gltf(glb: bytes, stem: str) -> dict[str, bytes]:
+def written_in_gltf(glb: Bytes, stem: str) -> dict[str, Bytes]:
     """``stem.gltf`` alone, its binary and its images written into it in base 64."""
     document, binary = unpack_glb(glb, stem)
     for image in document.get("images", []):
@@ -54,13 +58,14 @@ def _text(document: dict[str, Any]) -> bytes:
     return json.dumps(document, indent=1, allow_nan=False).encode()
 
 
-def _bytes(document: dict[str, Any], binary: memoryview, view: int) -> bytes:
+def _bytes(document: dict[str, Any], binary: memoryview, view: int) -> Bytes:
     told = document["bufferViews"][view]
     start = told.get("byteOffset", 0)
-    return bytes(binary[start : start + told["byteLength"]])
+    found = binary[start : start + told["byteLength"]]
+    return found if is_mapped(found) else bytes(found)
 
 
-def _kept(document: dict[str, Any], binary: memoryview) -> bytes:
+def _kept(document: dict[str, Any], binary: memoryview) -> Bytes:
     """The binary without the views that nothing reads any more; what reads others is told their new numbers."""
     views = document.get("bufferViews", [])
     readers = [
@@ -74,12 +79,12 @@ def _kept(document: dict[str, Any], binary: memoryview) -> bytes:
     ]
     used = sorted({one["bufferView"] for one in readers if "bufferView" in one})
     number = {old: new for new, old in enumerate(used)}
-    kept = bytearray()
+    kept = Row(np.uint8, (), LIMITS.held_bytes)
     made = []
     for old in used:
-        kept += b"\0" * (-len(kept) % 4)
-        made.append({**views[old], "byteOffset": len(kept)})
-        kept += _bytes(document, binary, old)
+        kept.append(np.zeros(-kept.count % 4, np.uint8))
+        made.append({**views[old], "byteOffset": kept.count})
+        kept.append(np.frombuffer(_bytes(document, binary, old), np.uint8))
     for one in readers:
         if "bufferView" in one:
             one["bufferView"] = number[one["bufferView"]]
@@ -87,10 +92,10 @@ def _kept(document: dict[str, Any], binary: memoryview) -> bytes:
         document["bufferViews"] = made
     else:
         document.pop("bufferViews", None)
-    return bytes(kept)
+    return kept.as_bytes()
 
 
-def _free(name: str, ending: str, folder: str, taken: dict[str, bytes]) -> str:
+def _free(name: str, ending: str, folder: str, taken: dict[str, Bytes]) -> str:
     """A path for an image that no other has."""
     stem = posixpath.splitext(posixpath.basename(name.replace("\\", "/")))[0] or "image"
     path = posixpath.join(folder, f"{stem}.{ending}")

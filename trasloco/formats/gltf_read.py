@@ -58,7 +58,7 @@ def read_gltf(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]
     document, binary = (
         unpack_glb(data, path)
         if data[:4] == b"glTF" or path.lower().endswith(".glb")
-        else (parse_document(data, path), memoryview(b""))
+        else (parse_document(bytes(data), path), memoryview(b""))
     )
     unknown = sorted(set(strings_of(document.get("extensionsRequired"))) - UNDERSTOOD)
     if unknown:

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from trasloco.at_rest import Bytes
 from trasloco.formats.glb import pack_glb
 from trasloco.formats.gltf_clouds import cloud_entry
 from trasloco.formats.gltf_document import Document, GlbOptions
@@ -22,7 +23,7 @@ from trasloco.scene.transforms import decompose
 _ARRAY, _ELEMENTS = 34962, 34963
 
 
-def write_glb(scene: Scene, options: GlbOptions | None = None) -> bytes:
+def write_glb(scene: Scene, options: GlbOptions | None = None) -> Bytes:
     """One binary glTF file.
 
     Raises:
@@ -96,14 +97,14 @@ def write_glb(scene: Scene, options: GlbOptions | None = None) -> bytes:
         document.setdefault("extensions", {})["KHR_materials_variants"] = {
             "variants": [{"name": name} for name in scene.variants]
         }
-    if doc.binary:
-        document["buffers"] = [{"byteLength": len(doc.binary) + (-len(doc.binary) % 4)}]
+    if doc.binary.count:
+        document["buffers"] = [{"byteLength": doc.binary.count + (-doc.binary.count % 4)}]
     document["extensionsUsed"] = sorted(doc.extensions)
     if scene.payload.get("extras") and not doc.options.ids:
         document["extras"] = scene.payload["extras"]
     if "KHR_texture_basisu" in doc.extensions:
         document["extensionsRequired"] = ["KHR_texture_basisu"]
-    return pack_glb({key: value for key, value in document.items() if value != []}, bytes(doc.binary))
+    return pack_glb({key: value for key, value in document.items() if value != []}, doc.binary.as_bytes())
 
 
 def _light(light: Any) -> dict[str, Any]:

@@ -34,7 +34,7 @@ def read_materialx(path: str, bundle: Bundle) -> Read:
     Raises:
         Refused: broken XML, no materials, or graphs that feed themselves.
     """
-    data = bundle.files[path]
+    data = bundle.held(path)
     if len(data) > LIMITS.text_bytes or b"<!ENTITY" in data[:4096]:
         raise Refused(
             "The document defines entities or is larger than the limit.", path, "Export it as plain XML."

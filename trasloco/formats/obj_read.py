@@ -45,7 +45,7 @@ def read_obj(path: str, bundle: Bundle) -> tuple[Scene, list[Finding], set[str]]
     Raises:
         Refused: not text, too large, a line that cannot be read, no geometry at all.
     """
-    data = bundle.files[path]
+    data = bundle.held(path)
     if len(data) > LIMITS.text_bytes:
         raise Refused("The file is larger than the limit for text.", path, "Deliver it as glTF.")
     marked = data.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE))
@@ -245,7 +245,7 @@ def _libraries(
             )
 
         for material in read_mtl(
-            bundle.files[found].decode("utf-8", "replace"),
+            bundle.held(found).decode("utf-8", "replace"),
             found,
             lambda n: ids.make("material", n),
             image_of,

@@ -33,7 +33,7 @@ def read_ply(path: str, bundle: Bundle) -> Read:
     Raises:
         Refused: damaged, cut short, or without points.
     """
-    elements, comments = parse_ply(bundle.files[path], path)
+    elements, comments = parse_ply(bundle.held(path), path)
     notes = Notes(path, bundle, used={path})
     vertex = elements.get("vertex")
     if vertex is None or not all(axis in vertex.columns for axis in "xyz"):

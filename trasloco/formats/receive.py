@@ -6,6 +6,7 @@ import posixpath
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
+from trasloco.at_rest import Bytes
 from trasloco.errors import Refused
 from trasloco.formats.assembling import assembled, with_library
 from trasloco.formats.bundle import Bundle, bundle_files
@@ -84,13 +85,13 @@ class Received:
     models: tuple[str, ...] = ()
 
 
-def kind_of(path: str, data: bytes) -> str:
+def kind_of(path: str, data: Bytes) -> str:
     """The reader's name, ``image``, ``side`` (goes with another file) or ``unknown``.
 
     Content counts before extension.
     """
     extension = posixpath.splitext(path)[1].lower().lstrip(".")
-    head = data[:4096].lstrip()
+    head = bytes(data[:4096]).lstrip()
     if data[:4] == b"glTF" or (head[:1] == b"{" and b'"asset"' in head and extension != "json"):
         return "gltf"
     if data[:8] == b"PXR-USDC" or head[:5] == b"#usda":
@@ -112,7 +113,7 @@ def kind_of(path: str, data: bytes) -> str:
     return "side" if extension in _SIDE_FILES else "unknown"
 
 
-def receive(files: Mapping[str, bytes]) -> Received:
+def receive(files: Mapping[str, Bytes]) -> Received:
     """Read a delivery: one file, an archive, or many files.
 
     Raises:
@@ -215,7 +216,7 @@ def read_one(path: str, bundle: Bundle) -> Scene | None:
     return reader(path, bundle)[0] if reader is not None else None
 
 
-def split_delivery(files: Mapping[str, bytes]) -> dict[str, dict[str, bytes]]:
+def split_delivery(files: Mapping[str, Bytes]) -> dict[str, dict[str, Bytes]]:
     """The delivery as one delivery a model: name to files. Files that no model uses go with each; a single
     model comes back alone.
 
@@ -233,7 +234,7 @@ def split_delivery(files: Mapping[str, bytes]) -> dict[str, dict[str, bytes]]:
         path: data for path, data in bundle.files.items() if path not in taken and kinds[path] not in _READERS
     }
     libraries = {path: bundle.files[path] for path in read if kinds[path] == "library"}
-    found: dict[str, dict[str, bytes]] = {}
+    found: dict[str, dict[str, Bytes]] = {}
     for path, (scene, _, touched) in read.items():
         if kinds[path] != "library" or len(libraries) == len(read):
             name = scene.name if scene.name not in found else path

@@ -34,7 +34,7 @@ def read_stl(path: str, bundle: Bundle) -> Read:
     Raises:
         Refused: cut short, not STL, or without facets.
     """
-    data = bundle.files[path]
+    data = bundle.held(path)
     notes = Notes(path, bundle, used={path})
     solids = (
         _binary(data, notes)

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from pxr import Sdf
 
+from trasloco.at_rest import Bytes
 from trasloco.errors import Refused
 
 _LIGHTS = frozenset({"DistantLight", "SphereLight", "RectLight", "DiskLight", "DomeLight", "CylinderLight"})
@@ -70,7 +71,7 @@ def _lights(layer: Sdf.Layer) -> Iterator[Sdf.Path]:
             pending += list(prim.nameChildren)
 
 
-def as_usdz(files: Mapping[str, bytes], layer: str) -> bytes:
+def as_usdz(files: Mapping[str, Bytes], layer: str) -> bytes:
     """One package of a layer and everything beside it, by the same paths; the layer comes first.
 
     Files are stored uncompressed and aligned, as the usdz specification asks.

@@ -54,7 +54,7 @@ def opened_stage(path: str, bundle: Bundle, notes: Notes) -> Iterator[tuple[Any,
     """
     files = dict(bundle.files)
     if path.lower().endswith(".usdz") or bundle.files[path][:4] == b"PK\x03\x04":
-        inside = unpacked_usdz(path, bundle.files[path])
+        inside = unpacked_usdz(path, bundle.held(path))
         files |= {f"{path}.d/{name}": data for name, data in inside.items()}
         path = f"{path}.d/" + next(name for name in inside if name.lower().endswith(_LAYERS))
     with tempfile.TemporaryDirectory() as folder:

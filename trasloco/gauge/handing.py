@@ -7,6 +7,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 
+from trasloco.at_rest import Bytes
 from trasloco.gauge import layout
 from trasloco.gauge.boards import boards
 from trasloco.gauge.build import Board
@@ -84,9 +85,9 @@ def read_me(packages: Mapping[str, GaugePackage], sheet: Sheet) -> str:
     return "\n".join(lines) + "\n"
 
 
-def files_of(packages: Mapping[str, GaugePackage], sheet: Sheet) -> dict[str, bytes]:
+def files_of(packages: Mapping[str, GaugePackage], sheet: Sheet) -> dict[str, Bytes]:
     """Everything that is handed over, by path."""
-    made = {"read me.txt": read_me(packages, sheet).encode()}
+    made: dict[str, Bytes] = {"read me.txt": read_me(packages, sheet).encode()}
     for package in packages.values():
         folder = folder_of(package.board)
         made |= {f"{folder}/{path}": data for path, data in package.files.items()}

@@ -7,6 +7,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from trasloco.at_rest import Bytes
 from trasloco.destinations.importer import import_package
 from trasloco.errors import Refused
 from trasloco.fit.carry import carry_out
@@ -55,7 +56,7 @@ class GaugePackage:
     """One board as it is handed over: its files, the scene that they say, and the sheet they are written by."""
 
     board: Board
-    files: dict[str, bytes]
+    files: dict[str, Bytes]
     said: Scene
     sheet: Sheet
 

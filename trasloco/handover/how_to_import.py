@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from trasloco.at_rest import Bytes
 from trasloco.inputs.table import INPUTS
 from trasloco.scene.lengths import unit_name
 from trasloco.scene.model import Scene
@@ -21,7 +22,7 @@ _LAMPS = {
 _FEW = 4
 
 
-def steps_of(files: Mapping[str, bytes], scene: Scene, sheet: Sheet) -> list[str]:
+def steps_of(files: Mapping[str, Bytes], scene: Scene, sheet: Sheet) -> list[str]:
     """What to do at the destination, in order."""
     told = sheet.conventions
     main = _main(files)
@@ -80,7 +81,7 @@ def _by_hand(scene: Scene, sheet: Sheet) -> list[str]:
     return steps
 
 
-def _on_what_stands(files: Mapping[str, bytes], sheet: Sheet) -> list[str]:
+def _on_what_stands(files: Mapping[str, Bytes], sheet: Sheet) -> list[str]:
     """How looks alone are put on meshes that are there already."""
     steps = ["These are looks alone: the meshes stand there already, with their UVs and slots."]
     documents = [path for path in files if path.endswith(".mtlx")]
@@ -105,7 +106,7 @@ def _channels(one: ImageSet) -> str:
     return " and ".join(filter(None, (", ".join(told[:-1]), told[-1])))
 
 
-def _main(files: Mapping[str, bytes]) -> list[str]:
+def _main(files: Mapping[str, Bytes]) -> list[str]:
     """The files to open: of several USD layers only the root."""
     held = [path for path in files if path.endswith(_SCENES)]
     roots = [path for path in held if path.endswith(".usda")]

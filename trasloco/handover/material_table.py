@@ -9,6 +9,7 @@ import io
 import json
 from collections.abc import Callable
 
+from trasloco.at_rest import Bytes
 from trasloco.inputs.table import ORDER
 from trasloco.scene.model import Input, Material, Scene
 from trasloco.sheets.model import Sheet
@@ -16,7 +17,7 @@ from trasloco.sheets.model import Sheet
 Cell = Callable[[Scene, Material, str, Input], object]
 
 
-def material_table(scene: Scene, sheet: Sheet) -> dict[str, bytes]:
+def material_table(scene: Scene, sheet: Sheet) -> dict[str, Bytes]:
     """The table of a delivered scene by its path; nothing where the sheet asks for none."""
     asked = sheet.package
     if asked.table == "none":

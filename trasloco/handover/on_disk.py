@@ -6,6 +6,7 @@ import shutil
 from collections.abc import Iterator, Mapping
 from pathlib import Path
 
+from trasloco.at_rest import Bytes
 from trasloco.formats.bundle import safe_path
 
 
@@ -23,7 +24,7 @@ def unused(out: Path) -> Path:
     return next(one for one in places(out) if not one.exists() or (one.is_dir() and not any(one.iterdir())))
 
 
-def put(out: Path, files: Mapping[str, bytes]) -> Path:
+def put(out: Path, files: Mapping[str, Bytes]) -> Path:
     """Writes files by path to an unused place, and tells which. They are written beside it first, so that
     what was ended half way leaves no package that looks like one.
     """

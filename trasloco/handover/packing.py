@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import posixpath
 from dataclasses import dataclass, replace
+from typing import Any
 
+from trasloco.at_rest import Bytes, handed, taken
 from trasloco.destinations.layouts import layout_of
 from trasloco.fit.model import Carried
 from trasloco.handover.material_table import material_table
@@ -16,11 +18,19 @@ from trasloco.sheets.model import Sheet
 class Package:
     """Delivered bytes by path, forward slashes."""
 
-    files: dict[str, bytes]
+    files: dict[str, Bytes]
+
+    def __reduce_ex__(self, protocol: Any) -> Any:
+        """Its bytes are handed over apart where the protocol can."""
+        return _again, ({path: handed(data, protocol) for path, data in self.files.items()},)
 
     @property
     def size_bytes(self) -> int:
         return sum(len(data) for data in self.files.values())
+
+
+def _again(files: dict[str, Any]) -> Package:
+    return Package({path: taken(data) for path, data in files.items()})
 
 
 def pack_files(carried: Carried, destination: Sheet) -> Package:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import posixpath
 from collections.abc import Mapping
 
+from trasloco.at_rest import Bytes
 from trasloco.fit.model import Carried
 from trasloco.inputs.table import INPUTS
 from trasloco.scene.model import Scene
@@ -32,7 +33,7 @@ _NAMED = {
 }
 
 
-def purposes(files: Mapping[str, bytes], carried: Carried) -> dict[str, str]:
+def purposes(files: Mapping[str, Bytes], carried: Carried) -> dict[str, str]:
     """By path. Images are told by the inputs and materials that read them."""
     images = {**_images(carried), **_around(carried.scene)}
     layered = any(path.endswith("-geometry.usdc") for path in files)

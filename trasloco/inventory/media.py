@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from trasloco.at_rest import Bytes
 from trasloco.errors import Refused
 from trasloco.inventory.naming import legal_name, unique
 from trasloco.inventory.seeing import sight_of
@@ -94,10 +95,10 @@ def _seen(image: Image) -> list[str]:
     return [*sees, "sides are powers of two" if powers else "sides are not powers of two"]
 
 
-def media_files(scene: Scene) -> dict[str, bytes]:
+def media_files(scene: Scene) -> dict[str, Bytes]:
     """Every image that came, embedded or loose, under a file name that is legal everywhere and its own."""
     taken: set[str] = set()
-    found: dict[str, bytes] = {}
+    found: dict[str, Bytes] = {}
     for image in scene.images.values():
         if image.data:
             stem, _, extension = image.name.rpartition(".")

@@ -76,9 +76,8 @@ class RayScene:
         self, positions: npt.NDArray[np.float32], indices: npt.NDArray[np.uint32], compact: bool = False
     ) -> None:
         lib = library()
-        # Embree reads 16 bytes at a time, so the last point needs one more row behind it.
-        held = np.concatenate([np.ascontiguousarray(positions, np.float32), np.zeros((1, 3), np.float32)])
-        self.positions = held[:-1]
+        held = _with_one_behind(positions)
+        self.positions = held[: len(positions)]
         self._indices = np.ascontiguousarray(indices, np.uint32)
         self.device = lib.rtcNewDevice(b"threads=2")
         self.handle: int = lib.rtcNewScene(self.device)
@@ -102,6 +101,21 @@ class RayScene:
             library().rtcReleaseScene(self.handle)
             library().rtcReleaseDevice(self.device)
             self.handle = 0
+
+
+def _with_one_behind(positions: npt.NDArray[np.float32]) -> npt.NDArray[np.float32]:
+    """Embree reads 16 bytes at a time, so the last point needs one more row behind it: it may be there."""
+    behind = positions.base
+    if (
+        isinstance(behind, np.ndarray)
+        and behind.dtype == positions.dtype == np.float32
+        and behind.flags.c_contiguous
+        and positions.flags.c_contiguous
+        and behind.ctypes.data == positions.ctypes.data
+        and behind.nbytes >= positions.nbytes + 12
+    ):
+        return positions
+    return np.concatenate([np.ascontiguousarray(positions, np.float32), np.zeros((1, 3), np.float32)])
 
 
 def ray_buffer() -> npt.NDArray[np.float32]:

@@ -6,10 +6,9 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, NamedTuple
 
-import numpy as np
-
 from trasloco.rays.by_address import ByAddress
 from trasloco.rays.embree import RayScene
+from trasloco.render.shared_rays import rays_of
 
 
 class SceneArrays(NamedTuple):
@@ -108,6 +107,4 @@ def _made_again(
     arrays: tuple[Any, ...], materials: tuple[str, ...], parts: tuple[str, ...], layers: tuple[str, ...]
 ) -> FlatScene:
     held = SceneArrays(*arrays)
-    return FlatScene(
-        held, RayScene(held.positions, held.triangles.astype(np.uint32)), materials, parts, layers
-    )
+    return FlatScene(held, rays_of(held.positions, held.triangles), materials, parts, layers)

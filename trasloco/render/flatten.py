@@ -10,7 +10,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from trasloco.rays.embree import RayScene
+from trasloco.at_rest import Row
 from trasloco.render.areas import with_glowing_areas
 from trasloco.render.arrays import FlatScene, SceneArrays
 from trasloco.render.closures.tables import albedos
@@ -28,6 +28,7 @@ from trasloco.render.flat_lights import (
 )
 from trasloco.render.material_rows import material_rows
 from trasloco.render.posing import posed
+from trasloco.render.shared_rays import rays_of
 from trasloco.render.texture_store import TextureStore
 from trasloco.scene.color import LUMINANCE
 from trasloco.scene.geometry import (
@@ -42,6 +43,30 @@ from trasloco.scene.model import DEFAULT_MATERIAL, Input, Material, Node, Primit
 from trasloco.scene.probes import light_between, middle_of
 from trasloco.scene.resolve import drawn_images
 from trasloco.scene.tangent_frames import tangents
+
+_COLUMNS: dict[str, tuple[Any, tuple[int, ...]]] = {
+    **dict.fromkeys(("positions", "normals"), (np.float32, (3,))),
+    **dict.fromkeys(("tangents", "colors"), (np.float32, (4,))),
+    **dict.fromkeys(("uv0", "uv1", "uv2"), (np.float32, (2,))),
+    "triangles": (np.uint32, (3,)),
+    **dict.fromkeys(("material", "part", "layer"), (np.int32, ())),
+}
+"""Of each point, then of each triangle: type and shape of an item."""
+_LARGE_BYTES, _ROW_BYTES = 2**29, 2**25
+"""What is drawn of a scene beyond the first lies on the disk, each of its rows that is beyond the second."""
+
+
+def _is_large(scene: Scene) -> bool:
+    """Whether what is drawn of a scene is better not held in memory."""
+    texels = sum(
+        i.width * i.height * i.channels * max(i.depth // 8, 1) for i in drawn_images(scene) if i.usable
+    )
+    corners = sum(
+        100 * len(primitive.positions) + 24 * len(primitive.indices)
+        for part in scene.parts()
+        for primitive in scene.meshes[part.mesh or ""].primitives
+    )
+    return texels + corners > _LARGE_BYTES
 
 
 def _received(scene: Scene, parts: list[Node], textures: TextureStore) -> tuple[Any, Any]:
@@ -144,22 +169,8 @@ def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "toge
     world = scene.world_matrices()
     materials = [*scene.materials.values(), DEFAULT_MATERIAL]
     number = {material.id: k for k, material in enumerate(materials)}
-    columns: dict[str, list[Any]] = {
-        key: []
-        for key in (
-            "positions",
-            "normals",
-            "tangents",
-            "colors",
-            "uv0",
-            "uv1",
-            "uv2",
-            "triangles",
-            "material",
-            "part",
-            "layer",
-        )
-    }
+    most = _ROW_BYTES if _is_large(scene) else float("inf")
+    columns = {key: Row(kind, item, most) for key, (kind, item) in _COLUMNS.items()}
     parts = scene.parts()
     start = 0
     for part_number, part in enumerate(parts):
@@ -210,27 +221,21 @@ def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "toge
                 if light is not None and len(primitive.uvs) > light.uv_set
                 else np.zeros((count, 2), np.float32)
             )
-            columns["triangles"].append(indices.astype(np.int64) + start)
+            columns["triangles"].append(indices + np.uint32(start))
             columns["material"].append(
                 np.full(len(indices), number.get(primitive.material or "", len(materials) - 1), np.int32)
             )
             columns["part"].append(np.full(len(indices), part_number, np.int32))
             columns["layer"].append(
                 np.full(
-                    len(indices), layer_of.get(part.id, layer_of.get("glow", layer_of.get(REST, 0))), np.int64
+                    len(indices), layer_of.get(part.id, layer_of.get("glow", layer_of.get(REST, 0))), np.int32
                 )
             )
             start += count
 
-    def joined(key: str, width: int, kind: Any) -> Any:
-        shape = (0, width) if width else (0,)
-        return (
-            np.ascontiguousarray(np.concatenate(columns[key]).astype(kind, copy=False))
-            if columns[key]
-            else np.zeros(shape, kind)
-        )
-
-    textures = TextureStore(scene)
+    columns["positions"].append(np.zeros((1, 3), np.float32))  # Embree reads beyond the last one
+    whole = {key: row.whole() for key, row in columns.items()}
+    textures = TextureStore(scene, most)
     received, probes = _received(scene, parts, textures)
     table, slots, spans, layers = material_rows(materials, textures)
     words, floats, eight, sixteen = textures.arrays()
@@ -239,24 +244,20 @@ def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "toge
     rest = layer_of.get(REST, 0)
     rows, env_columns, density = environment_tables(picture)
     bright = table[:, 3 * EMISSION : 3 * EMISSION + 3] @ np.array(LUMINANCE)
-    positions, triangles, triangle_material = (
-        joined("positions", 3, np.float32),
-        joined("triangles", 3, np.int64),
-        joined("material", 0, np.int32),
-    )
+    positions, triangles, triangle_material = whole["positions"][:-1], whole["triangles"], whole["material"]
     one_sided = (table[:, TWO_SIDED] == 0) & (table[:, SOLID] == 0)
     positions = held_apart(positions, triangles, one_sided[triangle_material])
     arrays = SceneArrays(
         positions,
-        joined("normals", 3, np.float32),
-        joined("tangents", 4, np.float32),
-        joined("colors", 4, np.float32),
-        joined("uv0", 2, np.float32),
-        joined("uv1", 2, np.float32),
-        joined("uv2", 2, np.float32),
+        whole["normals"],
+        whole["tangents"],
+        whole["colors"],
+        whole["uv0"],
+        whole["uv1"],
+        whole["uv2"],
         triangles,
         triangle_material,
-        joined("part", 0, np.int32),
+        whole["part"],
         received,
         table,
         slots,
@@ -277,9 +278,9 @@ def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "toge
         openings_of(scene),
         probes,
         np.array([rest, layer_of.get("backdrop", rest)]),
-        joined("layer", 0, np.int64),
+        whole["layer"],
         *albedos(),
         *glow_tables(positions, triangles, bright[triangle_material]),
     )
-    rays = RayScene(arrays.positions, arrays.triangles.astype(np.uint32))
+    rays = rays_of(arrays.positions, arrays.triangles)
     return FlatScene(arrays, rays, tuple(m.id for m in materials), tuple(p.id for p in parts), names)

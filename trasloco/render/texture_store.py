@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from trasloco.at_rest import Row
 from trasloco.scene.images import pixels, unit_floats
 from trasloco.scene.model import Input, Scene, Texture
 from trasloco.scene.relief import normal_from_height
@@ -20,14 +21,13 @@ def _stored_as_meant(texture: Texture) -> bool:
 
 
 class TextureStore:
-    """Collects textures; equal ones are stored once."""
+    """Collects textures; equal ones are stored once. Beyond ``most_bytes`` of a kind they lie on the disk."""
 
-    def __init__(self, scene: Scene) -> None:
+    def __init__(self, scene: Scene, most_bytes: float = float("inf")) -> None:
         self.scene = scene
         self.words: list[list[int]] = []
         self.floats: list[list[float]] = []
-        self.stores: tuple[list[Any], list[Any]] = ([], [])
-        self.sizes = [0, 0]
+        self.stores = Row(np.uint8, (), most_bytes), Row(np.uint16, (), most_bytes)
         self.known: dict[Any, int] = {}
         self.placed: dict[Any, tuple[int, int, int, int, int]] = {}
         self.tops: dict[tuple[str, str], float] = {}
@@ -113,14 +113,13 @@ class TextureStore:
             )
             chosen = np.round(np.clip(chosen / top, 0, 1) * 65535).astype(np.uint16)
         deep = int(chosen.dtype == np.uint16)
-        start = self.sizes[deep]
-        self.stores[deep].append(np.ascontiguousarray(chosen).reshape(-1))
-        self.sizes[deep] += chosen.size
+        start = self.stores[deep].count
+        self.stores[deep].append(chosen)
         return start, chosen.shape[1], chosen.shape[0], chosen.shape[2], deep
 
     def arrays(self) -> tuple[Any, Any, Any, Any]:
         words = np.array(self.words, np.int64).reshape(-1, 10)
         floats = np.array(self.floats, np.float64).reshape(-1, 8)
-        eight = np.concatenate([*self.stores[0], np.zeros(1, np.uint8)])
-        sixteen = np.concatenate([*self.stores[1], np.zeros(1, np.uint16)])
-        return words, floats, eight, sixteen
+        for row in self.stores:
+            row.append(np.zeros(1, row.kind))
+        return words, floats, self.stores[0].whole(), self.stores[1].whole()

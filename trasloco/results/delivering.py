@@ -5,12 +5,14 @@ report.
 from __future__ import annotations
 
 import io
+import tempfile
 import zipfile
 from collections.abc import Mapping
 from dataclasses import dataclass
 
 from trasloco.accounts.model import Accounts
 from trasloco.accounts.telling import account_lines, unanswered
+from trasloco.at_rest import Bytes, mapped
 from trasloco.decisions.wording import last_words
 from trasloco.errors import Refused
 from trasloco.handover.for_the_sender import note_text
@@ -18,6 +20,7 @@ from trasloco.handover.how_to_import import steps_of
 from trasloco.handover.packing_list import packing_list
 from trasloco.handover.purposes import purposes
 from trasloco.handover.report import ShownProof, write_report
+from trasloco.limits import LIMITS
 from trasloco.progress import Progress, part_of
 from trasloco.results.listing.listing import list_json, list_text
 from trasloco.results.portraits import portraits
@@ -30,7 +33,7 @@ class Delivery:
     package and how it arrived, the report, how to import it, and all of it as an archive.
     """
 
-    files: Mapping[str, bytes]
+    files: Mapping[str, Bytes]
     accounts: Accounts
     packing_list: str
     report: bytes
@@ -40,15 +43,17 @@ class Delivery:
     purposes: Mapping[str, str]
     steps: list[str]
 
-    def archive(self) -> bytes:
+    def archive(self) -> Bytes:
         """A zip of everything; nothing in it is compressed again."""
-        out = io.BytesIO()
-        with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as held:
-            for path, data in self.files.items():
-                held.writestr(path, data)
-            for name, text in papers_of(self).items():
-                held.writestr(name, text)
-        return out.getvalue()
+        files = {**self.files, **papers_of(self)}
+        with tempfile.SpooledTemporaryFile(LIMITS.held_bytes) as out:
+            with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as held:
+                for path, data in files.items():
+                    held.writestr(path, data)
+            if sum(map(len, files.values())) > LIMITS.held_bytes:
+                return memoryview(mapped(out))
+            out.seek(0)
+            return out.read()
 
 
 LIST, LISTED = "packing-list.txt", "packing-list.json"
@@ -59,7 +64,7 @@ PAPERS = frozenset({LIST, LISTED, "contents.txt", "report.html", "return-note.tx
 """What lies beside every package."""
 
 
-def papers_of(delivery: Delivery) -> dict[str, bytes]:
+def papers_of(delivery: Delivery) -> dict[str, Bytes]:
     """What lies beside a package, by name."""
     return {
         LIST: delivery.packing_list.encode(),
@@ -126,7 +131,7 @@ def delivered(
     return Delivery(files, accounts, entries[0], page, contents, entries[1], note, told, steps)
 
 
-def _pictured(route: Route, report: Progress) -> Mapping[str, bytes]:
+def _pictured(route: Route, report: Progress) -> Mapping[str, Bytes]:
     """Pictures that the sheet wants beside the package, of what arrives."""
     how = route.destination.package.pictures
     return {} if how == "none" else portraits(route.reference(), route.arrival(), how, report)

@@ -13,6 +13,7 @@ from typing import Any
 
 import numpy as np
 
+from trasloco.at_rest import Bytes
 from trasloco.errors import Refused
 from trasloco.gauge.boards import boards
 from trasloco.gauge.expected import Expected, expected
@@ -57,7 +58,7 @@ class Found:
     """What pictures say: figures, PNG by name, and the sheet that comes of it as TOML."""
 
     told: dict[str, Any]
-    pictures: Mapping[str, bytes]
+    pictures: Mapping[str, Bytes]
     sheet: str
 
 
@@ -166,8 +167,8 @@ def _mark_level(picture: Floats) -> float:
     return max(float(np.median(luminance(picture[at[inside, 1], at[inside, 0]]))), 1e-9)
 
 
-def _told(found: Readings) -> tuple[dict[str, Any], dict[str, bytes]]:
-    evidence: dict[str, bytes] = {}
+def _told(found: Readings) -> tuple[dict[str, Any], dict[str, Bytes]]:
+    evidence: dict[str, Bytes] = {}
     # Alpha in a place that a layout has not is nothing to tell of.
     told = [line for line in found.lines if line.state != "not seen" or BY_LINE[line.key].alpha is None]
     lines = [_line(line, evidence) for line in told]
@@ -216,7 +217,7 @@ def _told(found: Readings) -> tuple[dict[str, Any], dict[str, bytes]]:
     }, evidence
 
 
-def _line(line: Told, evidence: dict[str, bytes]) -> dict[str, Any]:
+def _line(line: Told, evidence: dict[str, Bytes]) -> dict[str, Any]:
     for one in line.evidence:
         strip = np.concatenate([one.mine, one.first, one.second], axis=1)
         codes = np.kron(np.clip(strip, 0, 1), np.ones((_ENLARGED, _ENLARGED, 1), np.float32))

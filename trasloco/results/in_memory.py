@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
+from trasloco.at_rest import Bytes
 from trasloco.own_process import bounded
 from trasloco.results.route import Route
 from trasloco.results.store import MemoryStore
@@ -13,7 +14,7 @@ from trasloco.sheets.model import Sheet
 
 
 def route_of(
-    files: Mapping[str, bytes], source: Sheet, destination: Sheet, decisions: Sequence[Decision]
+    files: Mapping[str, Bytes], source: Sheet, destination: Sheet, decisions: Sequence[Decision]
 ) -> Route:
     """The route of a delivery, read already. Raises Refused: it cannot be read."""
     digests = {path: digest(data) for path, data in files.items()}

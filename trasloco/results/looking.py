@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
+from trasloco.at_rest import Bytes
 from trasloco.errors import Refused
 from trasloco.fit.families.lying import Lying, lying
 from trasloco.fit.families.sets import Proposal, looked_at, proposals, set_of_image, waiting
@@ -175,6 +176,6 @@ def texel_seen(route: Route, image_id: str, u: float, v: float) -> Texel:
     return texel_at(image, u, v)
 
 
-def media_of(route: Route) -> dict[str, bytes]:
+def media_of(route: Route) -> dict[str, Bytes]:
     """All images of the delivery as files, embedded ones too, by names of their own."""
     return media_files(route.received().scene)

@@ -1,4 +1,6 @@
-"""Results of late, held in memory up to a number of bytes; what several of them share counts once."""
+"""Results of late, held in memory up to a number of bytes; what several of them share counts once, what lies on
+the disk not at all.
+"""
 
 from __future__ import annotations
 
@@ -10,10 +12,13 @@ from typing import Any
 
 import numpy as np
 
+from trasloco.at_rest import map_of
 from trasloco.scene.model import Scene
 
 _SMALL = 4096
 """Arrays and byte strings below this are not looked for one by one."""
+_MAP = 2**23
+"""Bytes that what lies on the disk is taken to weigh, however large: a process can have so many files open."""
 _ITEM = 200
 """Bytes that a small thing is taken to weigh."""
 
@@ -96,10 +101,14 @@ def _large(thing: Any, small: list[int]) -> Iterator[tuple[int, int]]:
             owner = one
             while isinstance(owner.base, np.ndarray):
                 owner = owner.base
-            if owner.nbytes >= _SMALL:
+            if owner.base is not None and (lies_in := map_of(owner)) is not None:
+                yield id(lies_in), _MAP
+            elif owner.nbytes >= _SMALL:
                 yield id(owner), owner.nbytes
-        elif kind is bytes or kind is bytearray:
-            if len(one) >= _SMALL:
+        elif kind in (bytes, bytearray, memoryview):
+            if (lies_in := map_of(one)) is not None:
+                yield id(lies_in), _MAP
+            elif len(one) >= _SMALL:
                 yield id(one), len(one)
         elif kind is Scene:
             # Nodes and the like are many and small: they are counted, not walked.

@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from trasloco import move as verbs
+from trasloco.at_rest import Bytes
 from trasloco.errors import Refused
 from trasloco.fit.naming import slug
 from trasloco.formats.assembling import OWN_SHELF
@@ -27,10 +28,10 @@ _SHEET = "fornace"
 _LAYERS = (".usd", ".usda", ".usdc")
 MOST_BYTES = 256 * 2**20
 """What may be brought at once."""
-Files = Mapping[str, bytes]
+Files = Mapping[str, Bytes]
 
 
-def document_of(scene: Scene, material: str, source: Sheet, name: str) -> dict[str, bytes]:
+def document_of(scene: Scene, material: str, source: Sheet, name: str) -> dict[str, Bytes]:
     """Files of a material under a name: a MaterialX document and its images.
 
     Raises:
@@ -45,12 +46,12 @@ def document_of(scene: Scene, material: str, source: Sheet, name: str) -> dict[s
     return {path: data for path, data in written.items() if not path.endswith(_LAYERS)}
 
 
-def kept_of(route: Route, material: str, name: str) -> dict[str, bytes]:
+def kept_of(route: Route, material: str, name: str) -> dict[str, Bytes]:
     """Files of a material of a move as it is now. Raises Refused: there is no such material."""
     return document_of(route.reference(), material, route.source, name)
 
 
-def brought(files: Files) -> list[tuple[str, dict[str, bytes]]]:
+def brought(files: Files) -> list[tuple[str, dict[str, Bytes]]]:
     """Name and files of every material in MaterialX documents, or in archives of them, from elsewhere.
 
     Raises:

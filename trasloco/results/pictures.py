@@ -4,11 +4,13 @@ geometry of the live view.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 
+from trasloco.at_rest import Bytes
 from trasloco.errors import Refused
 from trasloco.fit.atlas import laid_out
 from trasloco.fit.crossings import baked, how_baked
@@ -31,6 +33,7 @@ from trasloco.scene.layers import flat_size, flattened, lie_alike
 from trasloco.scene.model import Scene
 from trasloco.scene.resolve import input_values
 
+B = TypeVar("B", bound=Bytes)
 _MADE = ("trasloco.results.pictures",)
 
 
@@ -195,7 +198,7 @@ def view_key(route: Route) -> str:
     return made
 
 
-def view_glb(route: Route) -> bytes:
+def view_glb(route: Route) -> Bytes:
     """The geometry for the live view: parts and slots with our ids, no images."""
     return _kept(route, view_key(route), lambda: bare_glb(route.settled()))
 
@@ -204,12 +207,12 @@ def received_view_key(route: Route) -> str:
     return named("received view", _MADE, route.as_received_name).key
 
 
-def received_view_glb(route: Route) -> bytes:
+def received_view_glb(route: Route) -> Bytes:
     """The same before any mend but what findings look at: what they count their faces by."""
     return _kept(route, received_view_key(route), lambda: bare_glb(route.as_received()))
 
 
-def bare_glb(scene: Scene) -> bytes:
+def bare_glb(scene: Scene) -> Bytes:
     """Geometry alone at rest, with our ids."""
     return write_glb(
         shapes_on(scene),
@@ -232,6 +235,6 @@ def _codes(texels: Any, side: int) -> bytes:
     )
 
 
-def _kept(route: Route, key: str, make: Any) -> bytes:
-    made: bytes = route.store.get_or_make(key, make)
+def _kept(route: Route, key: str, make: Callable[[], B]) -> B:
+    made: B = route.store.get_or_make(key, make)
     return made

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from trasloco.at_rest import Bytes
 from trasloco.progress import Progress, silent
 from trasloco.proof.light_there import in_some_light
 from trasloco.proof.picturing import picture_png
@@ -22,7 +23,7 @@ FRAMES = 12
 QUALITY = Quality(480, 270, 24, 3)
 
 
-def portraits(reference: Scene, arrival: Scene, how: str, progress: Progress = silent) -> Mapping[str, bytes]:
+def portraits(reference: Scene, arrival: Scene, how: str, progress: Progress = silent) -> Mapping[str, Bytes]:
     """PNG by path, of the arrival in its own light, or in ours where it has none.
 
     ``how`` is ``none``, ``one``, or ``turntable``: frames once round, all at the exposure of the first.
@@ -34,7 +35,7 @@ def portraits(reference: Scene, arrival: Scene, how: str, progress: Progress = s
     views = {"pictures/overview.png": whole}
     if how == "turntable":
         views = {f"pictures/turn-{k + 1:02}.png": _turned(shown, whole, k / FRAMES) for k in range(FRAMES)}
-    made: dict[str, bytes] = {}
+    made: dict[str, Bytes] = {}
     exposure: float | None = None
     for path, view in views.items():
         progress(len(made) / len(views), f"picture {len(made) + 1} of {len(views)}")

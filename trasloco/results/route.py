@@ -13,6 +13,7 @@ from functools import cached_property
 
 from trasloco import move as verbs
 from trasloco.accounts.model import Accounts
+from trasloco.at_rest import Bytes
 from trasloco.decisions.kind import Stage
 from trasloco.decisions.kinds import KINDS, in_force, read_by, understood
 from trasloco.decisions.targets import idle
@@ -53,7 +54,7 @@ class Route:
     def __init__(
         self,
         files: Mapping[str, str],
-        read: Callable[[], Mapping[str, bytes]],
+        read: Callable[[], Mapping[str, Bytes]],
         source: Sheet,
         destination: Sheet,
         decisions: Sequence[Decision],

@@ -9,6 +9,7 @@ from collections.abc import Mapping
 from dataclasses import asdict, replace
 from typing import Any
 
+from trasloco.at_rest import Bytes
 from trasloco.decisions.kinds import in_force, on_the_wire
 from trasloco.errors import Refused
 from trasloco.formats.bundle import bundle_files
@@ -22,8 +23,8 @@ from trasloco.results.route import Route
 
 
 def came_back(
-    route: Route, delivered: Mapping[str, bytes], returned: Mapping[str, bytes], report: Progress = silent
-) -> tuple[list[dict[str, Any]], dict[str, bytes]]:
+    route: Route, delivered: Mapping[str, Bytes], returned: Mapping[str, Bytes], report: Progress = silent
+) -> tuple[list[dict[str, Any]], dict[str, Bytes]]:
     """What is different, as plain values, decisions as they are on the wire; and files of images for the
     source, by path.
 
@@ -37,7 +38,7 @@ def came_back(
     report(0.6, "comparing")
     placed = [one.target for one in in_force(route.decisions) if one.field == "place"]
     found = way_back(route.reference(), route.landed().plan, sent, back, route.destination, placed)
-    files: dict[str, bytes] = {}
+    files: dict[str, Bytes] = {}
     rows = []
     for one in found:
         image = None
@@ -55,7 +56,7 @@ def came_back(
     return rows, files
 
 
-def _as_delivered(delivered: Mapping[str, bytes], returned: Mapping[str, bytes]) -> dict[str, bytes]:
+def _as_delivered(delivered: Mapping[str, Bytes], returned: Mapping[str, Bytes]) -> dict[str, Bytes]:
     """Files that came back by the paths of the package: out of archives, without a folder above them; what
     did not come back is as it was.
     """

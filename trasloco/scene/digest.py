@@ -37,7 +37,7 @@ def digest(*things: Any) -> str:
 def _feed(hasher: Any, thing: Any) -> None:
     if type(thing) in _PLAIN or isinstance(thing, bool | int | float | str):
         hasher.update(f"{type(thing).__name__}:{thing!r};".encode())
-    elif isinstance(thing, bytes):
+    elif isinstance(thing, bytes | memoryview):
         hasher.update(b"b%d:" % len(thing))
         hasher.update(thing)
     elif isinstance(thing, np.ndarray):

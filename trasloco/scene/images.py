@@ -10,7 +10,7 @@ from collections import OrderedDict
 from collections.abc import Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from functools import cached_property
 from pathlib import Path
 from typing import Any
@@ -19,6 +19,7 @@ import numpy as np
 import numpy.typing as npt
 import OpenImageIO as oiio
 
+from trasloco.at_rest import Bytes, handed, taken
 from trasloco.errors import Refused
 from trasloco.limits import LIMITS
 from trasloco.processors import processors
@@ -61,7 +62,7 @@ _NO_DATE = "1970:01:01 00:00:00"
 _SCRATCH = "/dev/shm" if Path("/dev/shm").is_dir() else None
 
 
-def sniff_image(data: bytes) -> str | None:
+def sniff_image(data: Bytes) -> str | None:
     """The file kind by content, or None. TGA has no signature: its header is checked for plausible fields."""
     for signature, at, kind in _SIGNATURES:
         if data[at : at + len(signature)] == signature:
@@ -96,7 +97,7 @@ class Image:
     id: str
     name: str
     path: str
-    data: bytes
+    data: Bytes
     kind: str = ""
     width: int = 0
     height: int = 0
@@ -118,13 +119,27 @@ class Image:
         """SHA-256 of the file."""
         return hashlib.sha256(self.data).hexdigest()
 
+    def __reduce_ex__(self, protocol: Any) -> Any:
+        """Its bytes are handed over apart where the protocol can, so that they are never copied."""
+        told = [getattr(self, field.name) for field in fields(self)]
+        told[3] = handed(self.data, protocol)
+        return _again, (tuple(told), self.__dict__.get("digest"))
+
+
+def _again(told: tuple[Any, ...], digest: str | None) -> Image:
+    id, name, path, data, *facts = told
+    image = Image(id, name, path, taken(data), *facts)
+    if digest is not None:
+        image.__dict__["digest"] = digest
+    return image
+
 
 class _Scratch:
     """The bytes as a short-lived file, since the image library reads files; in memory where the system
     allows.
     """
 
-    def __init__(self, data: bytes, suffix: str) -> None:
+    def __init__(self, data: Bytes, suffix: str) -> None:
         handle, self.path = tempfile.mkstemp(suffix="." + suffix, dir=_SCRATCH)
         with os.fdopen(handle, "wb") as file:
             file.write(data)
@@ -136,7 +151,7 @@ class _Scratch:
         Path(self.path).unlink()
 
 
-def identify(id: str, name: str, path: str, data: bytes) -> Image:
+def identify(id: str, name: str, path: str, data: Bytes) -> Image:
     """Read an image's facts from its header.
 
     A file that cannot be used comes back with its ``problem``, never an exception.
@@ -147,7 +162,7 @@ def identify(id: str, name: str, path: str, data: bytes) -> Image:
     if kind is None:
         return Image(id, name, path, data, problem="The content is not an image of a known kind.")
     if kind == "ktx2":
-        facts = ktx2_facts(data)
+        facts = ktx2_facts(bytes(data))
         return Image(
             id,
             name,
@@ -185,7 +200,7 @@ def identify(id: str, name: str, path: str, data: bytes) -> Image:
     return Image(id, name, path, data, kind, spec.width, spec.height, channels, size * 8, floating, problem)
 
 
-def _cut_short(data: bytes, kind: str) -> str:
+def _cut_short(data: Bytes, kind: str) -> str:
     """Why a PNG or JPEG cannot be whole, by its own marks: it is told before anybody decodes it."""
     whole = True
     if kind == "png":
@@ -194,7 +209,7 @@ def _cut_short(data: bytes, kind: str) -> str:
             at += 12 + int.from_bytes(data[at : at + 4], "big")
         whole = at + 12 <= len(data)
     elif kind == "jpg":
-        whole = b"\xff\xd9" in data[-65536:]
+        whole = b"\xff\xd9" in bytes(data[-65536:])
     return "" if whole else "The file is cut short: its end is missing."
 
 
@@ -319,7 +334,7 @@ def decode_ahead(images: Iterable[Image]) -> None:
 
 def _decode(image: Image) -> Pixels:
     if image.kind == "ktx2":
-        texels = ktx2_texels(image.data, image.path or image.name)
+        texels = ktx2_texels(bytes(image.data), image.path or image.name)
         if texels.shape[:2] != (image.height, image.width):
             raise Refused(
                 "The image is of another size than its header says.", image.name, "Export it again."

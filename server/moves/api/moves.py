@@ -31,7 +31,7 @@ from server.moves.schemas.moves import (
     SampleMoveIn,
 )
 from server.moves.sheets import sheet_of
-from server.moves.store import get_blob, put_blob
+from server.moves.store import blob_at_rest, put_blob
 from trasloco.errors import Refused
 from trasloco.results.coming_in import legible, split_delivery
 
@@ -62,7 +62,7 @@ def make_move(
     person = person_of(request)
     kept = keep_files(files, paths)
     if apart:
-        groups = split_delivery({path: get_blob(blob) for path, blob in kept.items()})
+        groups = split_delivery({path: blob_at_rest(blob) for path, blob in kept.items()})
         made = [
             begun(model, {path: put_blob(data) for path, data in held.items()}, source, destination, person)
             for model, held in groups.items()

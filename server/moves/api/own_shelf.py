@@ -22,6 +22,7 @@ from server.moves.models import Kept
 from server.moves.schemas.moves import MoveOut
 from server.moves.schemas.shelf import FromKept, KeepIn, KeptName, KeptOut
 from server.moves.store import blob_bytes, get_blob, put_blob, store
+from trasloco.at_rest import Bytes
 from trasloco.errors import Refused
 from trasloco.results import own_shelf
 from trasloco.results.acts import need_free_name
@@ -57,7 +58,7 @@ def _base(request: HttpRequest, kept_id: int | None) -> Kept | None:
     return found if found is None or found.variant_of is None else found.variant_of
 
 
-def _keep(request: HttpRequest, name: str, files: dict[str, bytes], base: Kept | None = None) -> Kept:
+def _keep(request: HttpRequest, name: str, files: dict[str, Bytes], base: Kept | None = None) -> Kept:
     """A new row; where the name is taken among its like a number is put behind it."""
     taken = set(_own(request).filter(gone=None, variant_of=base).values_list("name", flat=True))
     free = next(one for n in range(1, 10_000) if (one := name if n == 1 else f"{name}, {n}") not in taken)
@@ -65,7 +66,7 @@ def _keep(request: HttpRequest, name: str, files: dict[str, bytes], base: Kept |
     return Kept.objects.create(owner=person_of(request), name=free[:100], files=held, variant_of=base)
 
 
-def _zipped(files: dict[str, bytes], name: str) -> HttpResponse:
+def _zipped(files: dict[str, Bytes], name: str) -> HttpResponse:
     """MaterialX with its images, as one archive."""
     packed = io.BytesIO()
     with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
@@ -102,7 +103,7 @@ def bring(
             f"That is more than {most} MB at once.", "the shelf", "Bring fewer materials at a time."
         )
     names = paths if len(paths) == len(files) else [file.name or "file" for file in files]
-    given: dict[str, bytes] = {}
+    given: dict[str, Bytes] = {}
     for name, file in zip(names, files):
         given[unlike(safe_path(name), given)] = file.read()
     return [_out(_keep(request, name, made)) for name, made in own_shelf.brought(given)]
@@ -182,5 +183,5 @@ def from_kept(request: HttpRequest, move_id: int, wanted: FromKept) -> Any:
     return desk.move_out(move, person)
 
 
-def _bytes(row: Kept) -> dict[str, bytes]:
+def _bytes(row: Kept) -> dict[str, Bytes]:
     return {path: get_blob(blob) for path, blob in row.files.items()}

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
+from trasloco.at_rest import Bytes
 from trasloco.destinations.layouts.holders import without_holders
 from trasloco.destinations.layouts.layout import Files, Layout, geometry_path
 from trasloco.fit.model import Carried
@@ -19,13 +20,13 @@ from trasloco.sheets.layouts import form_of
 from trasloco.sheets.model import Sheet
 
 
-def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
+def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, Bytes]:
     told = sheet.conventions
     version = "1.4.1" if form_of(sheet) == "collada" else "1.5.0"
     return {f"{slug(scene.name)}.dae": write_collada(scene, *told.in_files, version)}
 
 
-def _sealed(files: dict[str, bytes], sheet: Sheet) -> dict[str, bytes]:
+def _sealed(files: dict[str, Bytes], sheet: Sheet) -> dict[str, Bytes]:
     if form_of(sheet) != "zae":
         return files
     document = geometry_path(files, ".dae")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from trasloco.at_rest import Bytes
 from trasloco.destinations.layouts.layout import Files, Layout, geometry_path
 from trasloco.fit.model import Carried
 from trasloco.fit.naming import slug
@@ -18,13 +19,13 @@ from trasloco.sheets.layouts import form_of
 from trasloco.sheets.model import Sheet
 
 
-def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
+def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, Bytes]:
     lightmapped = any(node.lightmap for node in scene.nodes.values())
     glb = lightmapped_glb(scene, sheet.lightmaps.encoding) if lightmapped else write_glb(scene)
     return as_form(glb, slug(scene.name), sheet)
 
 
-def as_form(glb: bytes, stem: str, sheet: Sheet) -> dict[str, bytes]:
+def as_form(glb: Bytes, stem: str, sheet: Sheet) -> dict[str, Bytes]:
     """A GLB in the form that a sheet asks for."""
     form = form_of(sheet)
     if form == "gltf":

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
 
+from trasloco.at_rest import Bytes
 from trasloco.destinations.layouts.glb import as_form
 from trasloco.destinations.layouts.layout import Files, Layout, geometry_path
 from trasloco.fit.model import Carried
@@ -26,7 +27,7 @@ GREY = (0.5, 0.5, 0.5)
 _MODES = {shown: mode for mode, shown in SEE_THROUGH.items()}
 
 
-def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
+def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, Bytes]:
     return {
         **as_form(write_glb(scene, GlbOptions(materials=False, images=False)), slug(scene.name), sheet),
         "materials.json": write_list(scene, sheet, told=not carried.plan.untouched),
@@ -36,7 +37,7 @@ def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
 def _read(files: Files, sheet: Sheet, takes: Callable[[Image], bool]) -> Scene:
     geometry = geometry_path(files, ".glb", ".gltf")
     scene, _, _ = read_gltf(geometry, Bundle(dict(files)))
-    document = parse_list(files["materials.json"], "materials.json")
+    document = parse_list(bytes(files["materials.json"]), "materials.json")
     images: dict[str, Image] = {}
 
     def image_at(path: str) -> Image | None:
@@ -135,7 +136,7 @@ def _sharp(camera: Camera, entry: dict[str, Any] | None) -> Camera:
 
 
 def _lightmapped(
-    scene: Scene, document: dict[str, Any], files: Mapping[str, bytes], images: dict[str, Image], sheet: Sheet
+    scene: Scene, document: dict[str, Any], files: Mapping[str, Bytes], images: dict[str, Image], sheet: Sheet
 ) -> dict[str, Node]:
     """Parts with the lightmaps that the list gives them by name, or lit by its probes."""
     parts = _Told(document.get("parts"), "part")

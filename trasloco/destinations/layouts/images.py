@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 
+from trasloco.at_rest import Bytes
 from trasloco.destinations.layouts.layout import Files, Layout
 from trasloco.errors import Refused
 from trasloco.fit.model import Carried
@@ -31,7 +32,7 @@ def named_by(sheet: Sheet, path: str) -> tuple[str, ImageSet] | None:
     return None
 
 
-def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
+def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, Bytes]:
     return {}
 
 

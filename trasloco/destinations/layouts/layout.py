@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
+from trasloco.at_rest import Bytes
 from trasloco.errors import Refused
 from trasloco.fit.model import Carried
 from trasloco.scene.images import Image
 from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 
-Files = Mapping[str, bytes]
+Files = Mapping[str, Bytes]
 """Delivered bytes by path, forward slashes."""
 
 
@@ -45,8 +46,8 @@ class Layout:
     """
 
     name: str
-    write: Callable[[Carried, Scene, Sheet], dict[str, bytes]]
+    write: Callable[[Carried, Scene, Sheet], dict[str, Bytes]]
     read: Callable[[Files, Sheet, Callable[[Image], bool]], Scene]
     beside: bool = True
     always: frozenset[str] = frozenset()
-    sealed: Callable[[dict[str, bytes], Sheet], dict[str, bytes]] | None = None
+    sealed: Callable[[dict[str, Bytes], Sheet], dict[str, Bytes]] | None = None

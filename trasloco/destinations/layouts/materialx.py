@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
+from trasloco.at_rest import Bytes
 from trasloco.destinations.layouts.layout import Files, Layout, geometry_path
 from trasloco.fit.model import Carried
 from trasloco.fit.naming import file_names, slug
@@ -17,7 +18,7 @@ from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 
 
-def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
+def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, Bytes]:
     if sheet.package.files == "one":
         return {"materials.mtlx": write_materialx(scene).encode()}
     return {

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
+from trasloco.at_rest import Bytes
 from trasloco.destinations.layouts.layout import Files, Layout, geometry_path
 from trasloco.fit.model import Carried
 from trasloco.fit.naming import slug
@@ -20,7 +21,7 @@ from trasloco.sheets.layouts import form_of
 from trasloco.sheets.model import Sheet
 
 
-def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
+def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, Bytes]:
     told, library = sheet.conventions, f"{slug(scene.name)}.mtl"
     parts = [
         part

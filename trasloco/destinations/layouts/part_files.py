@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
 
+from trasloco.at_rest import Bytes
 from trasloco.destinations.layouts.layout import Files, Layout, geometry_path
 from trasloco.fit.model import Carried
 from trasloco.fit.naming import slug
@@ -31,7 +32,7 @@ Reader = Callable[[str, Bundle], tuple[Scene, Any, Any]]
 def part_files(ending: str, written: Callable[[Mesh, str, Sheet], bytes], read: Reader) -> Layout:
     """The layout whose files have an ending, are ``written`` from a mesh and its name, and ``read`` back."""
 
-    def write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
+    def write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, Bytes]:
         meshes = {part.name: scene.meshes[part.mesh or ""] for part in scene.parts()}
         if in_one_piece(sheet):
             meshes = {slug(scene.name): _one_piece(meshes)}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from trasloco.at_rest import Bytes
 from trasloco.destinations.layouts.holders import without_holders
 from trasloco.destinations.layouts.layout import Files, Layout, geometry_path
 from trasloco.fit.model import Carried
@@ -20,26 +21,26 @@ from trasloco.sheets.layouts import form_of
 from trasloco.sheets.model import Sheet
 
 
-def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
+def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, Bytes]:
     held = layers_of(scene, sheet, networks=True)
     return held if form_of(sheet) == "usdz" else {**held, "materials.mtlx": write_materialx(scene).encode()}
 
 
-def layers_of(scene: Scene, sheet: Sheet, networks: bool) -> dict[str, bytes]:
+def layers_of(scene: Scene, sheet: Sheet, networks: bool) -> dict[str, Bytes]:
     """The layer or layers of a scene, in the form that a sheet asks for."""
     shapes, preview = sheet.structure.obstacles == "shapes", sheet.package.networks != "alone"
     ways = Ways(networks, preview, _in_lumens(sheet), shapes)
     told, form, stem = sheet.conventions, form_of(sheet), slug(scene.name)
     layer = f"{stem}.{form if form in ('usdc', 'usda') else 'usdc'}"
     data = write_usd(scene, *told.in_files, layer, ways)
-    return in_layers(data, stem) if form == "usd layers" else {layer: data}
+    return {**in_layers(data, stem)} if form == "usd layers" else {layer: data}
 
 
 def _in_lumens(sheet: Sheet) -> bool:
     return sheet.lights.unit == "lumen and lux"
 
 
-def sealed(files: dict[str, bytes], sheet: Sheet) -> dict[str, bytes]:
+def sealed(files: dict[str, Bytes], sheet: Sheet) -> dict[str, Bytes]:
     """All files in one package, where a sheet asks for that."""
     if form_of(sheet) != "usdz":
         return files

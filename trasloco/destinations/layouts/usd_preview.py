@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from trasloco.at_rest import Bytes
 from trasloco.destinations.layouts.layout import Layout
 from trasloco.destinations.layouts.usd_and_materialx import layers_of, read_layers, sealed
 from trasloco.fit.model import Carried
@@ -9,7 +10,7 @@ from trasloco.scene.model import Scene
 from trasloco.sheets.model import Sheet
 
 
-def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, bytes]:
+def _write(carried: Carried, scene: Scene, sheet: Sheet) -> dict[str, Bytes]:
     return layers_of(scene, sheet, networks=False)
 
 
