@@ -6,17 +6,19 @@ from __future__ import annotations
 
 import json
 import os
+import subprocess
 import sys
 import tempfile
 import threading
 import time
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 import numpy as np
 
+from bench.report import Benchmark
 from bench.size import sized
 
 SIDE = sized(4096, 256)
@@ -176,6 +178,60 @@ def through(folder: Path) -> dict[str, dict[str, float]]:
         delivery = delivered(route, None, lambda *_: None, meant=True)
         put(Path(out) / "package", {**route.package().files, **papers_of(delivery)})
     return watched.stops
+
+
+def _held_to(most_mb: float, own: int) -> Path | None:
+    """A control group of that memory, with a process in it; None where the system lets nobody make one."""
+    lines = Path("/proc/self/cgroup").read_text().splitlines()
+    for line in lines:
+        _, kinds, path = line.split(":", 2)
+        root, limit = (
+            (Path("/sys/fs/cgroup/memory"), "memory.limit_in_bytes")
+            if "memory" in kinds.split(",")
+            else (Path("/sys/fs/cgroup"), "memory.max")
+        )
+        group = root / path.lstrip("/") / f"bench-{own}"
+        if kinds and "memory" not in kinds.split(","):
+            continue
+        try:
+            group.mkdir()
+            (group / limit).write_text(str(int(most_mb * 2**20)))
+            (group / "cgroup.procs").write_text(str(own))
+        except OSError:
+            with suppress(OSError):
+                group.rmdir()
+        else:
+            return group
+    return None
+
+
+def run() -> list[Benchmark]:
+    """The highest of all stops, where the system ends whoever takes more than is allowed if it can."""
+    with tempfile.TemporaryDirectory() as given:
+        make_files(Path(given))
+        child = subprocess.Popen(
+            [sys.executable, "-m", "bench.large", given],
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            text=True,
+        )
+        group = _held_to(MOST_MB, child.pid)
+        told, _ = child.communicate()
+        if group is not None:
+            group.rmdir()
+    stops = json.loads(told) if child.returncode == 0 else {"all": {"peak_mb": float("inf"), "seconds": 0.0}}
+    allowed = f"{MOST_MB:g} MB" + (", more of which the system ends" if group is not None else "")
+    return [
+        Benchmark(
+            f"{IMAGES} images of {SIDE} x {SIDE}, {TRIANGLES / 1e6:g} M triangles: {name}",
+            one["peak_mb"],
+            "MB that cannot be taken back",
+            allowed,
+            MOST_MB,
+            1.0,
+        )
+        for name, one in stops.items()
+    ]
 
 
 if __name__ == "__main__":
