@@ -5,7 +5,6 @@ memory it may take.
 from __future__ import annotations
 
 import json
-import os
 import subprocess
 import sys
 import tempfile
@@ -105,19 +104,17 @@ def make_files(folder: Path, images: int = IMAGES, triangles: int = TRIANGLES, s
     (folder / "sheets.gltf").write_text(json.dumps(whole))
 
 
-def _own_mb() -> float:
+def own_mb() -> float:
     """Memory of this process and its children that no file backs: what the system cannot take back."""
-    own = os.getpid()
+    own = Path("/proc/self")
+    children = (one.read_text().split() for one in (own / "task").glob("*/children"))
+    processes = [own, *(Path("/proc") / child for some in children for child in some)]
     total = 0
-    for one in Path("/proc").iterdir():
-        if not one.name.isdigit():
-            continue
-        try:
-            lines = dict(line.split(":", 1) for line in (one / "status").read_text().splitlines())
-        except (OSError, ValueError):
-            continue
-        if int(lines["Pid"]) == own or int(lines["PPid"]) == own:
-            total += int(lines.get("RssAnon", "0").split()[0]) + int(lines.get("RssShmem", "0").split()[0])
+    for one in processes:
+        with suppress(OSError):  # it ended meanwhile
+            for line in (one / "status").read_text().splitlines():
+                if line.startswith(("RssAnon", "RssShmem")):
+                    total += int(line.split()[1])
     return total / 1024
 
 
@@ -132,16 +129,16 @@ class Watched:
 
     def _watch(self) -> None:
         while not self._ended.wait(_PERIOD):
-            self.peak = max(self.peak, _own_mb())
+            self.peak = max(self.peak, own_mb())
 
     @contextmanager
     def stop(self, name: str) -> Iterator[None]:
-        self.peak, started = _own_mb(), time.perf_counter()
+        self.peak, started = own_mb(), time.perf_counter()
         yield
         took = time.perf_counter() - started
         self.stops[name] = {
             "peak_mb": round(self.peak),
-            "left_mb": round(_own_mb()),
+            "left_mb": round(own_mb()),
             "seconds": round(took, 1),
         }
         print(name, self.stops[name], file=sys.stderr)

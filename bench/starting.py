@@ -5,6 +5,7 @@ of.
 from __future__ import annotations
 
 import os
+import shutil
 import subprocess
 import sys
 import time
@@ -14,8 +15,9 @@ from tempfile import TemporaryDirectory
 import numpy as np
 import trimesh
 
+import trasloco
 from bench.report import Benchmark
-from bench.size import sized
+from bench.size import SMALL, sized
 
 RUNS = sized(7, 2)
 BARE_HELP = "import typer; typer.Typer(rich_markup_mode=None, add_completion=False).command()(lambda: None)"
@@ -47,8 +49,21 @@ def _apart() -> float:
     return float(np.min(took[1:]))
 
 
+def _compiled() -> float:
+    """Seconds in which every kernel is compiled from nothing; a part of them where the benches are small."""
+    with TemporaryDirectory() as folder:
+        fresh = Path(folder) / "trasloco"
+        shutil.copytree(Path(trasloco.__file__).parent, fresh, ignore=shutil.ignore_patterns("__pycache__"))
+        started = time.perf_counter()
+        part = ["beside"] if SMALL else []
+        subprocess.run(
+            [sys.executable, "-m", "trasloco.warm", *part], cwd=folder, check=True, capture_output=True
+        )
+        return time.perf_counter() - started
+
+
 def run() -> list[Benchmark]:
-    """Help, the survey of a box, and a layer opened apart."""
+    """Help, the survey of a box, a layer opened apart, and kernels."""
     command = str(Path(sys.executable).parent / "trasloco")
     with TemporaryDirectory() as folder:
         box = Path(folder) / "box.glb"
@@ -79,4 +94,5 @@ def run() -> list[Benchmark]:
             _seconds(sys.executable, "-c", "import numpy; from pxr import Ar, Sdf, Usd, UsdGeom"),
             0.2,
         ),
+        Benchmark("kernels compiled from nothing", _compiled(), "s", "a minute", 60.0, 1.0),
     ]

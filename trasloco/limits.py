@@ -34,7 +34,7 @@ class Limits:
     vertices: int = 200_000_000
     unbacked_bytes: int = 64 * MEBI
     decoded_bytes: int = 4096 * MEBI
-    held_bytes: int = 256 * MEBI
+    held_bytes: int = 64 * MEBI
     cached_pixels_bytes: int = 384 * MEBI
     apart_bytes: int = 6144 * MEBI
     reading_seconds: int = 900

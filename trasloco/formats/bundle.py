@@ -122,7 +122,7 @@ def _keep(bundle: Bundle, path: str, data: Bytes) -> None:
         told = f"It is kept as {short[-80:]}. What refers to it by its whole name does not find it."
         bundle.notes.append((short, "A file name beyond reason", told))
         path = short
-    if bundle.files.get(path, data) != data:
+    if path in bundle.files and bundle.files[path] != data:
         other = unlike(path, bundle.files)
         told = f"They differ, so the second is kept as {other}. What refers to the name means the first."
         bundle.notes.append((path, "Two files of one name", told))

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from trasloco.at_rest import Row
 from trasloco.rays.embree import RayScene
 from trasloco.scene.geometry import pieces, transform_points
 from trasloco.scene.model import Scene
@@ -57,12 +58,15 @@ class WorldTriangles:
         return np.argsort(self.piece, kind="stable").astype(np.int32)
 
 
+_ROW_BYTES = 2**26
+"""Held in memory of each row of what all parts are made of; more lies on the disk."""
+
+
 def world_triangles(scene: Scene) -> WorldTriangles:
     """Gather, number connected pieces within each part, and build the ray scene."""
     world = scene.world_matrices()
-    positions: list[Any] = []
-    triangles: list[Any] = []
-    piece_numbers: list[Any] = []
+    positions, triangles = Row(np.float32, (3,), _ROW_BYTES), Row(np.uint32, (3,), _ROW_BYTES)
+    piece_numbers = Row(np.int32, (), _ROW_BYTES)
     first_piece: dict[str, int] = {}
     parts = scene.parts()
     first_face: list[int] = []
@@ -84,19 +88,13 @@ def world_triangles(scene: Scene) -> WorldTriangles:
             next_piece += int(own.max(initial=-1)) + 1
             start += len(primitive.positions)
             faces += len(primitive.indices)
-    all_triangles = (
-        np.concatenate(triangles).astype(np.uint32, copy=False) if triangles else np.zeros((0, 3), np.uint32)
-    )
-    all_pieces = (
-        np.concatenate(piece_numbers).astype(np.int32, copy=False) if piece_numbers else np.zeros(0, np.int32)
-    )
-    rays = RayScene(
-        np.concatenate(positions) if positions else np.zeros((0, 3), np.float32), all_triangles, compact=True
-    )
+    positions.append(np.zeros((1, 3), np.float32))  # Embree reads beyond the last one
+    all_triangles = triangles.whole()
+    rays = RayScene(positions.whole()[:-1], all_triangles, compact=True)
     return WorldTriangles(
         rays.positions,
         all_triangles,
-        all_pieces,
+        piece_numbers.whole(),
         first_piece,
         np.array(first_face, np.int64),
         tuple(p.id for p in parts),

@@ -12,6 +12,7 @@ arithmetic is on.
 
 import hashlib
 import shutil
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -61,19 +62,40 @@ CACHE = _cache_folder()
 numba.config.CACHE_DIR = str(CACHE)
 
 _ARITHMETIC = {"contract", "nsz", "arcp", "afn"}
-device: Any = njit(
-    cache=True,
-    nogil=True,
-    _nrt=False,
-    forceinline=True,
-    no_cfunc_wrapper=True,
-    error_model="numpy",
-    fastmath=_ARITHMETIC,
-)
-# Said, since what is compiled for an inlined caller would be inlined as its caller is.
-kernel: Any = njit(
-    cache=True, nogil=True, _nrt=False, forceinline=False, error_model="numpy", fastmath=_ARITHMETIC
-)
+_AS_ALL: dict[str, Any] = {
+    "cache": True,
+    "nogil": True,
+    "_nrt": False,
+    "error_model": "numpy",
+    "fastmath": _ARITHMETIC,
+}
+
+
+def _once(made: Any) -> Any:
+    """A kernel that is compiled once for all numbers that callers write down: Numba would compile it anew for
+    each, though what is inlined is folded by the compiler behind it anyway.
+    """
+    template = made.get_call_template
+
+    def of_kinds(given: Any, named: Any) -> Any:
+        return template(
+            tuple(types.unliteral(one) for one in given),
+            {name: types.unliteral(one) for name, one in named.items()},
+        )
+
+    made.get_call_template = of_kinds
+    return made
+
+
+def device(function: Callable[..., Any]) -> Any:
+    """What is small and copied into its callers."""
+    return _once(njit(**_AS_ALL, forceinline=True, no_cfunc_wrapper=True)(function))
+
+
+def kernel(function: Callable[..., Any]) -> Any:
+    """What is compiled by itself."""
+    # Said, since what is compiled for an inlined caller would be inlined as its caller is.
+    return _once(njit(**_AS_ALL, forceinline=False)(function))
 
 
 @intrinsic  # type: ignore[untyped-decorator,unused-ignore]

@@ -202,7 +202,7 @@ def trace_path(
         else:
             hx, hy, hz = px + dx * distance, py + dy * distance, pz + dz * distance
             first = seen[MATERIAL] < 0
-            own, part = a.triangle_layer[triangle], a.triangle_part[triangle]
+            own, part = np.int64(a.triangle_layer[triangle]), a.triangle_part[triangle]
             if first:
                 seen[MATERIAL], seen[PART] = material, part
 

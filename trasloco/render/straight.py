@@ -244,7 +244,7 @@ def straight_light(
             ix, iy, iz, far, glow, kb, kc, chance = glow_point(a, hx, hy, hz, gu, gv)
             if chance <= 0.0:
                 continue
-            layer = a.triangle_layer[glow]
+            layer = np.int64(a.triangle_layer[glow])
         vr, vg, vb, other = sent_on(
             a,
             tracing,

@@ -122,6 +122,7 @@ def _respond(
 ) -> None:
     """``out`` (K, N, E, 3): radiance of K materials at N places under E lights, nit."""
     count, picked = directions.shape[0], towards.shape[0]
+    zero = np.float32(0.0)  # as rays say where they hit: what is compiled for them is used
     for m in range(out.shape[0]):
         mode = a.materials[m, ALPHA_MODE]
         cover = 1.0
@@ -131,7 +132,7 @@ def _respond(
             cover = 1.0 if cover >= a.materials[m, CUTOFF] else 0.0
         for n in range(normals.shape[0]):
             _stand(s, normals, viewers, n)
-            surface_at(a, 0, m, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, False, MIN_ALPHA, s)
+            surface_at(a, 0, m, zero, zero, 0.0, 0.0, 0.0, 0.0, False, MIN_ALPHA, s)
             weigh(s, a.metal, a.reflected, a.through, a.cloth, a.brushed)
             _even_chances(s)
             for e in range(pictures.shape[0]):

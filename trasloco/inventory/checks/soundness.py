@@ -79,19 +79,21 @@ def overlapping_faces(context: Context) -> Iterator[Finding]:
         if total <= _MOST_RAYS
         else np.sort(np.random.default_rng(3).choice(total, _MOST_RAYS, replace=False))
     )
-    found = [_lying_on(world, part) for part in np.array_split(chosen, max(len(chosen) // _AT_ONCE, 1))]
+    lift = 2e-5 * max(float(np.ptp(world.positions, axis=0).max()), 1e-9)
+    found = [_lying_on(world, part, lift) for part in np.array_split(chosen, max(len(chosen) // _AT_ONCE, 1))]
     mine, met = (np.concatenate([pair[k] for pair in found]) for k in range(2))
     yield from _told_overlaps(context, mine, met)
 
 
 def _lying_on(
-    world: WorldTriangles, chosen: npt.NDArray[np.int64]
+    world: WorldTriangles, chosen: npt.NDArray[np.int64], lift: float
 ) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
-    """Of some faces those that lie on another that looks the same way, and that other."""
+    """Of some faces those that lie on another that looks the same way, and that other, by rays from ``lift``
+    metres above.
+    """
     corners = world.positions[world.triangles[chosen]]
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     length = np.linalg.norm(normals, axis=1)
-    lift = 2e-5 * max(float(np.ptp(world.positions, axis=0).max()), 1e-9)
     sound = length > (lift * 4) ** 2
     chosen, corners, normals = chosen[sound], corners[sound], normals[sound] / length[sound, None]
     # Off the centre and off every line of symmetry, so that a ray does not run down the edge of the face
