@@ -17,7 +17,7 @@ from pathlib import Path
 from server.holding import child_environment
 
 _FILE = "coming.json"
-KERNELS = ("The renderer is being prepared; first pictures take a few minutes until then.", "trasloco.warm")
+KERNELS = ("The renderer is being prepared; first pictures take a minute until then.", "trasloco.warm")
 DEMO = ("The demo's deliveries are being made; each is on the desk once it is there.", "django", "seed_demo")
 
 

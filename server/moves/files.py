@@ -8,10 +8,9 @@ from typing import Any
 from django.db import transaction
 from ninja import UploadedFile
 
-from server.moves import jobs
+from server.moves import incoming, jobs
 from server.moves.bench import Bench
 from server.moves.models import Move, Revision
-from server.moves.store import put_chunks
 from trasloco.errors import Refused
 from trasloco.results.coming_in import MOST_UPLOAD_BYTES, safe_path, unlike
 
@@ -28,7 +27,7 @@ def keep_files(files: list[UploadedFile], paths: list[str]) -> dict[str, str]:
     kept: dict[str, str] = {}
     for path, file in zip(names, files):
         name = unlike(safe_path(path), kept)
-        kept[name] = put_chunks(file.chunks(2**20))
+        kept[name] = incoming.kept(file)
     return kept
 
 

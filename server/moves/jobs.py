@@ -230,7 +230,9 @@ def _receive(job: Job, report: Progress) -> None:
     report(0.45, "comparing files")
     compare_files(revision)
     report(0.5, "surveying")
-    bench.findings(part_of(report, 0.5, 0.9))
+    bench.findings(part_of(report, 0.5, 0.8))
+    with contextlib.suppress(Refused):  # told where it is asked for
+        bench.plan(part_of(report, 0.8, 0.88))  # here and now: its images are at hand
     report(0.88, "comparing with the revision before")
     compare_revisions(revision)
     report(0.9, "taking a first look")

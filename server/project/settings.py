@@ -123,6 +123,10 @@ STATIC_URL = "/static/"
 WHITENOISE_ROOT = WEB_DIST if WEB_DIST.is_dir() else None
 WHITENOISE_MAX_AGE = 3600
 FILE_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
+FILE_UPLOAD_HANDLERS = [
+    "django.core.files.uploadhandler.MemoryFileUploadHandler",
+    "server.moves.incoming.Incoming",
+]
 FILE_UPLOAD_TEMP_DIR = DATA_DIR / "incoming"
 FILE_UPLOAD_TEMP_DIR.mkdir(exist_ok=True)
 DATA_UPLOAD_MAX_NUMBER_FILES = 10_000

@@ -151,9 +151,10 @@ class Pickled(TestCase):
             self.assertEqual(bytes(again[1]), png)
 
     def test_what_is_no_result_is_not_read(self) -> None:
-        for data in (b"", b"\x80\x05N.", b"trasloco result"):
+        for data in (b"", b"PNG", b"trasloco result"):
             with self.assertRaises(ValueError):
                 made_of(memoryview(data))
+        self.assertEqual(made_of(memoryview(pickle.dumps({"an earlier": [1, 2]}))), {"an earlier": [1, 2]})
 
 
 class Moves(TestCase):

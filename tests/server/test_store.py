@@ -56,9 +56,10 @@ class Bounded(ServerTest):
         """A result may be the same bytes as a file that was sent."""
         name = put_blob(GLB)
         store.get_or_make("twin", lambda: GLB)
-        self.assertTrue(result_path(name).exists())
+        kept = result_path(Result.objects.get(key="twin").blob)
+        self.assertEqual(kept.read_bytes(), blob_path(name).read_bytes())
         store.drop("twin")
-        self.assertEqual((result_path(name).exists(), blob_path(name).exists()), (False, True))
+        self.assertEqual((kept.exists(), blob_path(name).exists()), (False, True))
 
 
 class Damaged(ServerTest):

@@ -11,6 +11,7 @@ from typing import Any
 from trasloco.at_rest import Bytes
 
 _MARK = b"trasloco result 1\n"
+_PICKLE = b"\x80"
 _STEP = 64
 """Every piece begins at a multiple: arrays are read where they lie."""
 
@@ -29,8 +30,10 @@ def pieces_of(made: Any) -> list[Bytes]:
 
 def made_of(data: memoryview) -> Any:
     """The result of such bytes, whose arrays and files stay where they lie; they can be written to where the
-    bytes can. Raises ValueError: the bytes are not such.
+    bytes can. Those of earlier versions are read as well. Raises ValueError: the bytes are no result.
     """
+    if data[:1] == _PICKLE:
+        return pickle.loads(data)
     if data[: len(_MARK)] != _MARK:
         raise ValueError("no result of this kind")
     at = len(_MARK)

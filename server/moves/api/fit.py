@@ -24,8 +24,11 @@ router = Router()
 @router.get("/moves/{move_id}/fit", response=FitOut)
 def fit(request: HttpRequest, move_id: int) -> Any:
     bench = ready(move_id)
-    measured = bench.known_plan() is not None or soon(
-        f"plan of {move_id}", bench.plan_name.key, lambda report: ready(move_id).plan(report)
+    # Who has surveyed a delivery measures its plan next, with the images at hand.
+    on_its_way = bench.being_received() and bench.surveyed()
+    measured = bench.known_plan() is not None or (
+        (not on_its_way)
+        and soon(f"plan of {move_id}", bench.plan_name.key, lambda report: ready(move_id).plan(report))
     )
     return written(f"fit {measured}", bench, FitOut, lambda: pages.fit_out(bench))
 

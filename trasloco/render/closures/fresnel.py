@@ -10,14 +10,6 @@ F82_COSINE = 1.0 / 7.0
 
 
 @device
-def schlick(f0: float, cosine: float) -> float:
-    """Schlick 1994: f0 + (1 - f0)(1 - cos)^5."""
-    m = min(max(1.0 - cosine, 0.0), 1.0)
-    m2 = m * m
-    return f0 + (1.0 - f0) * m2 * m2 * m
-
-
-@device
 def dielectric(cosine: float, eta: float) -> float:
     """Unpolarised reflectance of a smooth boundary (Fresnel's equations).
 

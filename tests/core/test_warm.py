@@ -1,0 +1,54 @@
+"""No artist waits for a compiler: what is compiled ahead is every kernel that is called from outside of kernels."""
+
+from __future__ import annotations
+
+import ast
+import subprocess
+import sys
+from pathlib import Path
+from unittest import TestCase
+
+ROOT = Path(__file__).resolve().parents[2]
+LOADED = """
+import sys
+from numba.core.dispatcher import Dispatcher
+from trasloco import warm
+warm.beside()
+warm.pictures()
+for name, module in list(sys.modules.items()):
+    if name.startswith("trasloco"):
+        for called, one in list(vars(module).items()):
+            if isinstance(one, Dispatcher) and one.signatures:
+                print(f"{one.py_func.__module__}.{one.py_func.__name__}")
+"""
+TABLES = "trasloco.render.closures.tables."
+"""What these gather is kept beside the kernels, and not gathered again."""
+
+
+def is_compiled(function: ast.FunctionDef) -> bool:
+    return any(
+        "njit" in ast.unparse(d) or ast.unparse(d) in ("kernel", "device") for d in function.decorator_list
+    )
+
+
+def entries() -> set[str]:
+    """Kernels that no other kernel calls, by module and name."""
+    kernels: dict[str, str] = {}
+    called: set[str] = set()
+    for path in sorted((ROOT / "trasloco").rglob("*.py")):
+        for one in ast.walk(ast.parse(path.read_text())):
+            if isinstance(one, ast.FunctionDef) and is_compiled(one):
+                kernels[f"{'.'.join(path.relative_to(ROOT).with_suffix('').parts)}.{one.name}"] = one.name
+                calls = [call.func for call in ast.walk(one) if isinstance(call, ast.Call)]
+                called |= {getattr(func, "id", getattr(func, "attr", "")) for func in calls}
+    return {name for name, short in kernels.items() if short not in called}
+
+
+class Warm(TestCase):
+    def test_every_kernel_that_is_called_from_outside_is_compiled_ahead(self) -> None:
+        told = subprocess.run(
+            [sys.executable, "-c", LOADED], cwd=ROOT, capture_output=True, text=True, check=True
+        ).stdout
+        found = entries()
+        self.assertGreater(len(found), 25)
+        self.assertEqual([one for one in sorted(found - set(told.split())) if not one.startswith(TABLES)], [])
