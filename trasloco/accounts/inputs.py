@@ -4,7 +4,8 @@ they were drawn anew.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
@@ -22,6 +23,8 @@ from trasloco.fit.formulas.codes import stored
 from trasloco.fit.formulas.resampling import resample
 from trasloco.fit.model import Crossing, Passage, Plan, PlannedImage
 from trasloco.inputs.table import INPUTS, VECTORS
+from trasloco.keeping import with_keeper
+from trasloco.processors import processors
 from trasloco.scene.color import fresnel_zero
 from trasloco.scene.images import Image
 from trasloco.scene.joining import slots_within
@@ -50,7 +53,6 @@ def input_facts(
     """One fact a crossing, then whatever arrived that no crossing brought; sides, see-through and words of
     each material.
     """
-    images = {image.path: image for image in plan.images}
     how = destination.structure.slots
     piece = one_piece(reference, arrival, destination)
     worn = [
@@ -65,8 +67,10 @@ def input_facts(
     if plan.between is not None:
         yield from together_facts(ends, plan, destination, pairs, promises)
         return
+    others = {id: arrival.materials.get(pairs.materials.get(id, "")) for id in reference.materials}
+    told = _looked_at(ends, plan, others)
     for material in reference.materials.values():
-        other = arrival.materials.get(pairs.materials.get(material.id, ""))
+        other = others[material.id]
         if other is None:
             yield Fact(
                 "material", material.id, "sides", material.name, "a material", "not there", False, gone=True
@@ -78,11 +82,26 @@ def input_facts(
             promises[("input", material.id, crossing.name)] = Passage(
                 "input", material.id, crossing.name, crossing.mark, crossing.reason
             )
-            yield _Look(ends, material, other, crossing, images.get(crossing.landing.image), landed).fact()
+            yield told[crossing.id]
         yield from strangers_in(material, other, landed, {c.name for c in crossings}, arrival)
         yield from ways_of(material, other, promises)
     for id in pairs.new_materials:
         yield Fact("material", id, "sides", arrival.materials[id].name, "not there", "a material", False)
+
+
+def _looked_at(ends: Ends, plan: Plan, others: Mapping[str, Material | None]) -> dict[str, Fact]:
+    """What each crossing came to, by its id; as many at a time as there are processors."""
+    images = {image.path: image for image in plan.images}
+    looks: dict[str, _Look] = {}
+    for material in ends.reference.materials.values():
+        crossings, other = plan.of(material.id), others[material.id]
+        if other is None:
+            continue
+        landed = {c.landing.input for c in crossings}
+        for one in crossings:
+            looks[one.id] = _Look(ends, material, other, one, images.get(one.landing.image), landed)
+    with ThreadPoolExecutor(processors(), thread_name_prefix="accounts") as pool:
+        return dict(zip(looks, pool.map(with_keeper(_Look.fact), looks.values()), strict=True))
 
 
 class _Look:
