@@ -8,6 +8,7 @@ import io
 import zipfile
 from dataclasses import replace
 from typing import Any
+from unittest import mock
 
 import numpy as np
 from PIL import Image
@@ -17,6 +18,7 @@ from server.moves.bench import Bench
 from server.moves.models import Job, Move, ProofRow
 from server.moves.store import store
 from tests.core.test_sequence import winch
+from tests.making import quad, scene
 from tests.server.making import ServerTest
 from trasloco.errors import Cancelled
 from trasloco.formats.gltf_write import write_glb
@@ -157,6 +159,25 @@ class Proofs(ServerTest):
             )
         self.ask(f"/moves/{move}/decisions", "POST", [{"target": "scene", "field": "scale", "value": 2.0}])
         self.assertFalse(self.ask(f"/moves/{move}/proofs")["sequence"]["current"])
+
+    def test_what_is_dark_is_told_before_anything_is_carried(self) -> None:
+        """With large images that would be minutes."""
+        move = self.made({"dark.glb": write_glb(scene(quad(), names=("Board",)))})
+        asked = {"width": 32, "height": 18, "samples": 2}
+        self.ask(f"/moves/{move}/jobs", "POST", {"kind": "prove", "settings": asked})
+        job = self.work()[-1]
+        self.assertEqual((job.state, job.refusal["what"][:26]), ("refused", "Nothing lights this scene:"))
+        self.assertFalse(Bench(Move.objects.get(id=move)).has_package())
+        early: list[bytes] = []
+        with mock.patch(
+            "server.moves.jobs.put_blob", side_effect=lambda data: early.append(data) or "0" * 64
+        ):
+            self.ask(
+                f"/moves/{move}/jobs", "POST", {"kind": "prove", "settings": {**asked, "stand_in": True}}
+            )
+            self.assertEqual(self.work()[-1].state, "done")
+        first = pixels(identify("first", "first.png", "first.png", early[0]))
+        self.assertGreater(int(first.max()), 32)
 
     def test_what_cannot_be_a_view_or_limits_is_refused(self) -> None:
         move = self.made()

@@ -19,7 +19,7 @@ from trasloco.progress import Progress, part_of
 from trasloco.proof.compare import Verdict
 from trasloco.proof.light_there import in_some_light
 from trasloco.proof.picturing import difference_png, flip_png, picture_exr, picture_png, preview_png
-from trasloco.proof.proving import Proof, Side, ViewProof, look_first
+from trasloco.proof.proving import Proof, Side, ViewProof, lit_alike, look_first
 from trasloco.proof.sequence import frame_times
 from trasloco.proof.staging import effects_of, exposure_of, limits_of, main_views, views_for
 from trasloco.render.exposure import auto_ev100
@@ -190,6 +190,8 @@ def prove(route: Route, asked: Asked, report: Progress, on_picture: OnPicture) -
     """The proof. Pictures are kept as they come: one that was cancelled, or is asked for with more samples,
     goes on from them.
     """
+    # Told before anything is made: what is dark would be so after minutes, too.
+    seen, _, _ = lit_alike(route.reference(), route.reference(), asked.stand_in)
     key, keeper = f"begun {pictures_key(route, asked)}", route.store
     begun: Begun = dict(keeper.get(key) or {})
     kept = [time.monotonic()]
@@ -211,7 +213,7 @@ def prove(route: Route, asked: Asked, report: Progress, on_picture: OnPicture) -
             kept[0] = time.monotonic()
 
     if not route.has_package():
-        look_first(flatten(route.reference()), asked.views[0], asked.quality, asked.ev100, on_pass)
+        look_first(flatten(seen), asked.views[0], asked.quality, asked.ev100, on_pass)
     arrival = route.arrival(part_of(report, 0, 0.25))
     return verbs.prove(
         route.reference(),
@@ -326,10 +328,12 @@ def sequence_of(route: Route, settings: Mapping[str, Any], report: Progress) -> 
         "plan": route.landed_name.inputs,
     }
 
+    exposure, stand_in = exposure_of(route.decisions), bool(settings.get("stand_in"))
+    lit_alike(reference, reference, stand_in)
+
     def frames() -> Iterator[tuple[dict[str, Any], dict[str, bytes]]]:
         arrival = route.arrival(part_of(report, 0, 0.1))
         effects = effects_of(route.decisions, route.destination)
-        exposure, stand_in = exposure_of(route.decisions), bool(settings.get("stand_in"))
         shown = part_of(report, 0.1, 1)
         for frame in verbs.prove_clip(
             reference, arrival, clip, view, rate, quality, exposure, effects, shown, stand_in
