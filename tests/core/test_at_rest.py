@@ -148,6 +148,7 @@ class Pickled(TestCase):
             again = pickle.loads(pickle.dumps([image, image.data], protocol))
             self.assertEqual(again[0], image)
             self.assertEqual(bytes(again[0].data), png)
+            self.assertEqual(hash(again[0]), hash(image))
             self.assertEqual(bytes(again[1]), png)
 
     def test_what_is_no_result_is_not_read(self) -> None:

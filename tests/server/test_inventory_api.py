@@ -79,7 +79,7 @@ class InventoryApi(ServerTest):
         scene = Bench(Move.objects.get(id=move)).received().scene
         self.assertEqual(
             sorted(archive.read(n) for n in archive.namelist()),
-            sorted(i.data for i in scene.images.values() if i.data),
+            sorted(bytes(i.data) for i in scene.images.values() if i.data),
         )
 
     def test_several_models_become_a_move_each(self) -> None:

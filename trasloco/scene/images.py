@@ -106,6 +106,10 @@ class Image:
     floating: bool = False
     problem: str = ""
 
+    def __post_init__(self) -> None:
+        if isinstance(self.data, memoryview):  # nobody writes to it, so it can be told from others like bytes
+            object.__setattr__(self, "data", self.data.toreadonly())
+
     @property
     def missing(self) -> bool:
         return not self.data
