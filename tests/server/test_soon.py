@@ -89,6 +89,9 @@ class Soon(ServerTest):
 
     def test_marks_are_promised_first_and_measured_after(self) -> None:
         move = self.made()
+        self.assertTrue(self.ask(f"/moves/{move}/fit")["measured"])  # by who surveyed it, its images at hand
+        rougher = {"target": "material:glass/roughness", "field": "factor", "value": [0.9]}
+        self.ask(f"/moves/{move}/decisions", "POST", [rougher])
         store.memory.clear()
         go = threading.Event()
 
