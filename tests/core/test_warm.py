@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import ast
+import shutil
 import subprocess
 import sys
+import tempfile
+import time
 from pathlib import Path
 from unittest import TestCase
 
@@ -45,6 +48,22 @@ def entries() -> set[str]:
 
 
 class Warm(TestCase):
+    def test_what_compiles_beside_ends_with_who_began_it(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            left_out = shutil.ignore_patterns("__pycache__")
+            shutil.copytree(ROOT / "trasloco", Path(folder) / "trasloco", ignore=left_out)
+            with subprocess.Popen([sys.executable, "-m", "trasloco.warm"], cwd=folder) as begun:
+                children = Path(f"/proc/{begun.pid}/task/{begun.pid}/children")
+                until = time.monotonic() + 60
+                while not (beside := children.read_text().split()):
+                    self.assertLess(time.monotonic(), until)
+                    time.sleep(0.05)
+                begun.kill()
+            until = time.monotonic() + 60
+            while Path(f"/proc/{beside[0]}/exe").exists():
+                self.assertLess(time.monotonic(), until)
+                time.sleep(0.05)
+
     def test_every_kernel_that_is_called_from_outside_is_compiled_ahead(self) -> None:
         told = subprocess.run(
             [sys.executable, "-c", LOADED], cwd=ROOT, capture_output=True, text=True, check=True
