@@ -18,7 +18,7 @@ from numba import njit
 _COLOR_TYPES = {1: 0, 2: 4, 3: 2, 4: 6}
 """By channels: grey, grey and alpha, colour, colour and alpha."""
 MOST_CHANNELS = max(_COLOR_TYPES)
-_SMOOTH = 1.6
+_SMOOTH = 2.0
 """Mean size of a filtered byte below which an image is so smooth that a better level pays."""
 _LEVEL, _LEVEL_SMOOTH = 1, 3
 
