@@ -8,6 +8,7 @@ looks at it.
 from __future__ import annotations
 
 import copyreg
+import errno
 import mmap
 import tempfile
 from collections.abc import Iterable, Iterator, Mapping
@@ -22,8 +23,6 @@ from trasloco.limits import LIMITS
 
 Bytes = bytes | memoryview
 """The bytes of a file: in memory, or mapped from the disk."""
-
-
 _SMALL = 4096
 
 
@@ -84,6 +83,8 @@ def mapped(file: Any) -> mmap.mmap:
         file.flush()
         return mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_COPY)
     except OSError as error:
+        if error.errno == errno.ENOMEM:  # this process may not have so many addresses
+            raise MemoryError from error
         raise _no_room(file.tell(), error) from error
 
 

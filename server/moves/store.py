@@ -22,9 +22,8 @@ from django.db.models import Sum
 from django.utils import timezone
 
 from server.moves.models import Job, Result
-from trasloco.at_rest import Bytes, is_mapped, mapped
 from trasloco.errors import Refused
-from trasloco.results.as_bytes import made_of, pieces_of
+from trasloco.results.as_bytes import Bytes, is_mapped, made_of, mapped, pieces_of
 from trasloco.results.store import MemoryStore
 
 log = logging.getLogger(__name__)

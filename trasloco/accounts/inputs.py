@@ -53,14 +53,13 @@ def input_facts(
     """One fact a crossing, then whatever arrived that no crossing brought; sides, see-through and words of
     each material.
     """
-    how = destination.structure.slots
     piece = one_piece(reference, arrival, destination)
     worn = [
         Worn(slot, number, first, pairs.nodes.get(node.id, ""), mesh.id)
         if piece is None
         else Worn(slot, 0, piece.first[node.id] + first, piece.node.id, mesh.id)
         for node, mesh in expected_slots(reference, destination)
-        for slot, number, first in slots_within(mesh.primitives, how)
+        for slot, number, first in slots_within(mesh.primitives, destination.structure.slots)
     ]
     repeated = destination.materials.wraps == "repeat"
     ends = Ends(reference, arrival, worn, destination.structure.uv_sets == "one", repeated)
@@ -304,7 +303,7 @@ class _Look:
             given is not None
             and got.texture is not None
             and image is not None
-            and _bits(given) > _bits(image)
+            and given.bits > image.bits
             and crossing.name != "height"
         )
         limit = _VECTOR if landing.input in VECTORS else _EXACT
@@ -399,8 +398,3 @@ class _Look:
         alpha = self._values("opacity", opacity, self.material, self.reference)[..., 0]
         alpha = alpha if alpha.shape in (shape, (1, 1)) else resample(alpha, shape[1], shape[0])
         return np.broadcast_to((alpha > 1 / 255).astype(np.float32), shape)
-
-
-def _bits(image: Image) -> int:
-    """Bits a channel, floats counted as more than any."""
-    return 32 if image.floating else image.depth

@@ -20,7 +20,8 @@ from trasloco.formats.stl_read import read_stl
 from trasloco.formats.swatches import laid_out
 from trasloco.scene.findings import Finding
 from trasloco.scene.ids import IdMaker
-from trasloco.scene.images import EXTENSIONS, identify, sniff_image
+from trasloco.scene.image_kinds import EXTENSIONS, sniff_image
+from trasloco.scene.images import identify
 from trasloco.scene.lit import Environment
 from trasloco.scene.model import Scene
 

@@ -1,5 +1,6 @@
 """A result as bytes: what is said of it in one piece, its arrays and files in pieces of their own (pickle,
-protocol 5), so that neither writing nor reading copies them.
+protocol 5), so that neither writing nor reading copies them. The door to what lies on the disk for whoever keeps
+results.
 """
 
 from __future__ import annotations
@@ -8,7 +9,9 @@ import pickle
 import struct
 from typing import Any
 
-from trasloco.at_rest import Bytes
+from trasloco.at_rest import Bytes as Bytes
+from trasloco.at_rest import is_mapped as is_mapped
+from trasloco.at_rest import mapped as mapped
 
 _MARK = b"trasloco result 1\n"
 _PICKLE = b"\x80"

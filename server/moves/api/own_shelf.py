@@ -22,10 +22,10 @@ from server.moves.models import Kept
 from server.moves.schemas.moves import MoveOut
 from server.moves.schemas.shelf import FromKept, KeepIn, KeptName, KeptOut
 from server.moves.store import blob_bytes, get_blob, put_blob, store
-from trasloco.at_rest import Bytes
 from trasloco.errors import Refused
 from trasloco.results import own_shelf
 from trasloco.results.acts import need_free_name
+from trasloco.results.as_bytes import Bytes
 from trasloco.results.coming_in import safe_path, slug, unlike
 
 router = Router()

@@ -10,7 +10,8 @@ from collections.abc import Iterator
 from trasloco.inputs.table import INPUTS
 from trasloco.inventory.context import Context
 from trasloco.scene.findings import Evidence, Finding, Mend
-from trasloco.scene.images import EXTENSIONS, Image
+from trasloco.scene.image_kinds import EXTENSIONS
+from trasloco.scene.images import Image
 from trasloco.scene.model import Decision, Scene
 
 
