@@ -11,6 +11,8 @@ import time
 from pathlib import Path
 from unittest import TestCase
 
+from trasloco.rays.compiled import CACHE, device, kernel
+
 ROOT = Path(__file__).resolve().parents[2]
 LOADED = """
 import sys
@@ -47,7 +49,21 @@ def entries() -> set[str]:
     return {name for name, short in kernels.items() if short not in called}
 
 
+@device
+def parted(value: float, count: int, halved: bool) -> float:
+    return value / count / (2 if halved else 1)
+
+
+@kernel
+def several(value: float) -> float:
+    return parted(value, 2, False) + parted(value, 4, False) + parted(value, 4, True)
+
+
 class Warm(TestCase):
+    def test_numbers_that_are_written_down_make_no_kernel_of_their_own(self) -> None:
+        self.assertEqual(several(8.0), 4 + 2 + 1)
+        self.assertEqual(len(list(CACHE.glob("*/test_warm.parted-*.nbc"))), 1)
+
     def test_what_compiles_beside_ends_with_who_began_it(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             left_out = shutil.ignore_patterns("__pycache__")
