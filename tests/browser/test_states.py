@@ -70,8 +70,12 @@ class States(BrowserTest):
 
     @override_settings(SOON=True)
     def test_marks_are_as_promised_until_they_are_measured(self) -> None:
-        self.made("chair.glb", write_glb(scene(cube(1.0), materials=(material("m", roughness=(0.4,)),))))
+        move = self.made(
+            "chair.glb", write_glb(scene(cube(1.0), materials=(material("m", roughness=(0.4,)),)))
+        )
         expect(self.page.get_by_role("heading", name="What arrived")).to_be_visible(timeout=60_000)
+        # The plan of what arrived was measured while it was surveyed; that of what is decided is not.
+        move.decisions.create(batch=1, target="material:m/roughness", field="factor", value=[0.9])
         go, real = threading.Event(), verbs.plan
 
         def slow(*given: object) -> object:
