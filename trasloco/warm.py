@@ -28,17 +28,23 @@ def warm() -> None:
 _BESIDE = "beside"
 
 
+def drawn() -> None:
+    """A picture."""
+    from trasloco.render.sample import render_sample
+    from trasloco.scene.model import DEFAULT_MATERIAL, Scene
+
+    looks = {DEFAULT_MATERIAL.id: DEFAULT_MATERIAL}
+    render_sample(Scene("warm", materials=looks), DEFAULT_MATERIAL.id, 16, 2)
+
+
 def pictures() -> None:
     """What pictures are made with, the tables of how materials look, and light that is written down."""
     from trasloco.fit.nearest.response import response
     from trasloco.fit.nearest.stand import stand
     from trasloco.light.lightmaps.bake_wish import TARGET
-    from trasloco.render.sample import render_sample
-    from trasloco.scene.model import DEFAULT_MATERIAL, Scene
+    from trasloco.scene.model import DEFAULT_MATERIAL
 
-    render_sample(
-        Scene("warm", materials={DEFAULT_MATERIAL.id: DEFAULT_MATERIAL}), DEFAULT_MATERIAL.id, 16, 2
-    )
+    drawn()
     response([DEFAULT_MATERIAL], stand(16))
     _moved((TARGET, "lightmaps", True), (TARGET, "paths", 1))
 

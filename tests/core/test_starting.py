@@ -55,7 +55,7 @@ class AtHand(TestCase):
         for compiled in (False, True):
             with (
                 mock.patch.object(at_hand, "is_compiled", return_value=compiled),
-                mock.patch.object(at_hand, "warm") as warm,
+                mock.patch.object(at_hand, "drawn") as drawn,
             ):
                 at_hand.have_at_hand()
-            self.assertEqual(warm.called, compiled)
+            self.assertEqual(drawn.called, compiled)

@@ -10,13 +10,13 @@ from trasloco.render.denoise import denoised
 from trasloco.render.picture import Picture
 from trasloco.results.natives import LOADED as LOADED
 from trasloco.scene.images import encode, identify, pixels
-from trasloco.warm import is_compiled, warm
+from trasloco.warm import drawn, is_compiled
 
 
 def have_at_hand() -> None:
     """Load kernels, where they are compiled, and the libraries that decode, denoise and compare."""
     if is_compiled():
-        warm()
+        drawn()
     small = np.zeros((16, 16, 3), np.float32)
     denoised(Picture(small, small, np.zeros((16, 16, 2), np.int32), 2, 0, np.zeros((16, 16, 6), np.float32)))
     flip_evaluator.evaluate(small, small, "LDR", applyMagma=False)
