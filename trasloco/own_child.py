@@ -9,6 +9,8 @@ from collections.abc import Callable
 
 from trasloco.errors import Refused
 
+_ENDING = frozenset({signal.SIGTERM})
+
 
 def in_a_child(work: Callable[[], object]) -> None:
     """Do something in a child of this process and leave with its exit code.
@@ -18,8 +20,10 @@ def in_a_child(work: Callable[[], object]) -> None:
     """
     sys.stdout.flush()
     sys.stderr.flush()
+    signal.pthread_sigmask(signal.SIG_BLOCK, _ENDING)  # until it is known whom to pass it on to
     child = os.fork()
     if child == 0:
+        signal.pthread_sigmask(signal.SIG_UNBLOCK, _ENDING)
         work()
         sys.exit(0)
     asked = []
@@ -29,6 +33,7 @@ def in_a_child(work: Callable[[], object]) -> None:
         os.kill(child, signal.SIGTERM)
 
     before = signal.signal(signal.SIGTERM, pass_on)
+    signal.pthread_sigmask(signal.SIG_UNBLOCK, _ENDING)
     try:
         _, ended = os.waitpid(child, 0)
     except KeyboardInterrupt:  # the child hears it too, and ends in its own way
