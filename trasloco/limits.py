@@ -13,7 +13,8 @@ class Limits:
     and to more at ``unpack_ratio_beyond`` times. ``image_bytes`` is one image decoded: up to
     ``image_freely_bytes`` from however small a file (flat masks), beyond only up to ``image_ratio`` times
     its size. ``unbacked_bytes`` are values that a document asks for without bringing them, ``decoded_bytes``
-    all its values together. Files of more than ``held_bytes`` together are worked on from the disk. ``apart_bytes`` is what a process that reads may take more than before,
+    all its values together. Files of more than ``held_bytes`` together are worked on from the disk; so is each row of more than
+    ``row_bytes`` of what a scene of more than ``drawn_bytes`` is drawn with, and of what all its parts are made of. ``apart_bytes`` is what a process that reads may take more than before,
     ``reading_seconds`` how long it may work on one delivery, ``check_seconds`` how long one check may look.
     """
 
@@ -35,6 +36,8 @@ class Limits:
     unbacked_bytes: int = 64 * MEBI
     decoded_bytes: int = 4096 * MEBI
     held_bytes: int = 64 * MEBI
+    drawn_bytes: int = 512 * MEBI
+    row_bytes: int = 32 * MEBI
     cached_pixels_bytes: int = 384 * MEBI
     apart_bytes: int = 6144 * MEBI
     reading_seconds: int = 900

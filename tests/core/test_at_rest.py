@@ -19,23 +19,27 @@ import numpy as np
 from bench.large import make_files
 from tests.everything import everything
 from trasloco import at_rest, move
+from trasloco.accounts.model import Accounts
 from trasloco.at_rest import Row, held, is_mapped, laid
 from trasloco.errors import Refused
 from trasloco.formats import bundle, gltf_document, gltf_parts
 from trasloco.formats.bundle import gather
 from trasloco.handover.packing import Package
+from trasloco.inventory import world
 from trasloco.limits import LIMITS
 from trasloco.render import flatten as flattening
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, framing, render
+from trasloco.results import delivering
 from trasloco.results.as_bytes import made_of, pieces_of
+from trasloco.results.delivering import Delivery, papers_of
 from trasloco.results.memory import Memory
 from trasloco.scene.digest import digest
 from trasloco.scene.images import encode, identify
 from trasloco.sheets.library import sheet_named
 
 PLAIN, LANTERNA = sheet_named("plain"), sheet_named("lanterna")
-SMALL = replace(LIMITS, held_bytes=64)
+SMALL = replace(LIMITS, held_bytes=64, drawn_bytes=0, row_bytes=16)
 
 
 class everything_at_rest:
@@ -43,9 +47,10 @@ class everything_at_rest:
 
     def __enter__(self) -> None:
         self.patches = [
-            *(mock.patch.object(m, "LIMITS", SMALL) for m in (at_rest, bundle, gltf_document, gltf_parts)),
-            mock.patch.object(flattening, "_LARGE_BYTES", 0),
-            mock.patch.object(flattening, "_ROW_BYTES", 16),
+            *(
+                mock.patch.object(m, "LIMITS", SMALL)
+                for m in (at_rest, bundle, gltf_document, gltf_parts, flattening, world, delivering)
+            ),
         ]
         for patch in self.patches:
             patch.start()
@@ -193,6 +198,18 @@ class Moves(TestCase):
             self.assertTrue(is_mapped(flat.arrays.texels8))
             there = render(flat, framing(scene), quality).radiance
         np.testing.assert_array_equal(here, there)
+
+    def test_an_archive_holds_the_same_wherever_it_lies(self) -> None:
+        given = {"a/b.bin": bytes(range(256)), "c.txt": b"c"}
+        delivery = Delivery(given, Accounts(()), "list", b"report", "contents", "{}", "note", {}, [])
+        held = delivery.archive()
+        with everything_at_rest():
+            lying = delivery.archive()
+        self.assertEqual((is_mapped(held), is_mapped(lying)), (False, True))
+        for data in (held, lying):
+            with zipfile.ZipFile(io.BytesIO(data)) as archive:
+                found = {name: archive.read(name) for name in archive.namelist()}
+            self.assertEqual(found, {**given, **papers_of(delivery)})
 
     def test_files_on_the_disk_may_change_while_they_are_worked_on(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

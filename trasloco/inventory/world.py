@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.at_rest import Row
+from trasloco.limits import LIMITS
 from trasloco.rays.embree import RayScene
 from trasloco.scene.geometry import pieces, transform_points
 from trasloco.scene.model import Scene
@@ -58,15 +59,11 @@ class WorldTriangles:
         return np.argsort(self.piece, kind="stable").astype(np.int32)
 
 
-_ROW_BYTES = 2**26
-"""Held in memory of each row of what all parts are made of; more lies on the disk."""
-
-
 def world_triangles(scene: Scene) -> WorldTriangles:
     """Gather, number connected pieces within each part, and build the ray scene."""
     world = scene.world_matrices()
-    positions, triangles = Row(np.float32, (3,), _ROW_BYTES), Row(np.uint32, (3,), _ROW_BYTES)
-    piece_numbers = Row(np.int32, (), _ROW_BYTES)
+    positions, triangles = Row(np.float32, (3,), LIMITS.row_bytes), Row(np.uint32, (3,), LIMITS.row_bytes)
+    piece_numbers = Row(np.int32, (), LIMITS.row_bytes)
     first_piece: dict[str, int] = {}
     parts = scene.parts()
     first_face: list[int] = []

@@ -11,6 +11,7 @@ from typing import Any, Literal
 import numpy as np
 
 from trasloco.at_rest import Row
+from trasloco.limits import LIMITS
 from trasloco.render.areas import with_glowing_areas
 from trasloco.render.arrays import FlatScene, SceneArrays
 from trasloco.render.closures.tables import albedos
@@ -52,8 +53,6 @@ _COLUMNS: dict[str, tuple[Any, tuple[int, ...]]] = {
     **dict.fromkeys(("material", "part", "layer"), (np.int32, ())),
 }
 """Of each point, then of each triangle: type and shape of an item."""
-_LARGE_BYTES, _ROW_BYTES = 2**29, 2**25
-"""What is drawn of a scene beyond the first lies on the disk, each of its rows that is beyond the second."""
 
 
 def _is_large(scene: Scene) -> bool:
@@ -66,7 +65,7 @@ def _is_large(scene: Scene) -> bool:
         for part in scene.parts()
         for primitive in scene.meshes[part.mesh or ""].primitives
     )
-    return texels + corners > _LARGE_BYTES
+    return texels + corners > LIMITS.drawn_bytes
 
 
 def _received(scene: Scene, parts: list[Node], textures: TextureStore) -> tuple[Any, Any]:
@@ -169,7 +168,7 @@ def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "toge
     world = scene.world_matrices()
     materials = [*scene.materials.values(), DEFAULT_MATERIAL]
     number = {material.id: k for k, material in enumerate(materials)}
-    most = _ROW_BYTES if _is_large(scene) else float("inf")
+    most = LIMITS.row_bytes if _is_large(scene) else float("inf")
     columns = {key: Row(kind, item, most) for key, (kind, item) in _COLUMNS.items()}
     parts = scene.parts()
     start = 0
