@@ -231,7 +231,7 @@ def _receive(job: Job, report: Progress) -> None:
     compare_files(revision)
     report(0.5, "surveying")
     bench.findings(part_of(report, 0.5, 0.8))
-    with contextlib.suppress(Refused):  # told where it is asked for
+    with contextlib.suppress(Refused, MemoryError):  # told where it is asked for
         bench.plan(part_of(report, 0.8, 0.88))  # here and now: its images are at hand
     report(0.88, "comparing with the revision before")
     compare_revisions(revision)
