@@ -69,7 +69,8 @@ class Row:
     def as_bytes(self) -> Bytes:
         """The same as bytes."""
         if self._file is None:
-            return self.whole().tobytes()
+            held, self._held = self._held, []
+            return b"".join(one.data.cast("B") for one in held if one.size)
         file, self._file = self._file, None
         with file:
             return memoryview(mapped(file))
@@ -145,6 +146,11 @@ def map_of(thing: Bytes | npt.NDArray[Any]) -> mmap.mmap | None:
 def is_mapped(thing: Bytes | npt.NDArray[Any]) -> bool:
     """Whether bytes or an array lie on the disk and not in memory."""
     return map_of(thing) is not None
+
+
+def own(part: memoryview) -> Bytes:
+    """Bytes that outlive what they are a part of: where they lie on the disk, otherwise a copy of their own."""
+    return part if is_mapped(part) else bytes(part)
 
 
 def _no_room(size: int, error: OSError) -> Refused:

@@ -23,7 +23,7 @@ from django.utils import timezone
 
 from server.moves.models import Job, Result
 from trasloco.errors import Refused
-from trasloco.results.as_bytes import Bytes, is_mapped, made_of, mapped, pieces_of
+from trasloco.results.as_bytes import Bytes, made_of, mapped, own, pieces_of
 from trasloco.results.store import MemoryStore
 
 log = logging.getLogger(__name__)
@@ -160,7 +160,7 @@ def blob_at_rest(digest: str) -> Bytes:
             "Add it to the move again, or take it from a backup. Decisions and other files are untouched."
         )
         raise Refused(what, f"file {digest[:12]}", remedy)
-    return data if is_mapped(data) else bytes(data)
+    return own(data)
 
 
 class DiskStore(MemoryStore):
@@ -237,7 +237,7 @@ class DiskStore(MemoryStore):
             self.drop(key)
             return None
         if not row.pickled:
-            return data if is_mapped(data) else bytes(data)
+            return own(data)
         return made_of(data)
 
     def _write(self, key: str, made: Any) -> Result:

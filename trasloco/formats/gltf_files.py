@@ -8,7 +8,7 @@ import posixpath
 from typing import Any
 from urllib.parse import unquote, unquote_to_bytes
 
-from trasloco.at_rest import Bytes, is_mapped
+from trasloco.at_rest import Bytes, own
 from trasloco.errors import Refused
 from trasloco.formats.bundle import Bundle
 from trasloco.formats.gltf_reading import Reading
@@ -82,11 +82,7 @@ def images_of(reading: Reading) -> tuple[dict[str, Image], list[str]]:
         id = reading.ids.make("image", name)
         where = f"{reading.where}/{name}"
         if "bufferView" in source:
-            data: Bytes = (
-                packed
-                if is_mapped(packed := reading.access.view_bytes(source["bufferView"])[0])
-                else bytes(packed)
-            )
+            data: Bytes = own(reading.access.view_bytes(source["bufferView"])[0])
         elif isinstance(uri, str) and uri.startswith("data:"):
             data = data_uri(uri, where)
         elif isinstance(uri, str):

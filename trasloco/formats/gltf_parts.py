@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from trasloco.at_rest import Bytes, Row, is_mapped
+from trasloco.at_rest import Bytes, Row, own
 from trasloco.formats.glb import unpack_glb
 from trasloco.formats.gltf_document import MIME
 from trasloco.limits import LIMITS
@@ -61,8 +61,7 @@ def _text(document: dict[str, Any]) -> bytes:
 def _bytes(document: dict[str, Any], binary: memoryview, view: int) -> Bytes:
     told = document["bufferViews"][view]
     start = told.get("byteOffset", 0)
-    found = binary[start : start + told["byteLength"]]
-    return found if is_mapped(found) else bytes(found)
+    return own(binary[start : start + told["byteLength"]])
 
 
 def _kept(document: dict[str, Any], binary: memoryview) -> Bytes:

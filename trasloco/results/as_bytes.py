@@ -10,8 +10,8 @@ import struct
 from typing import Any
 
 from trasloco.at_rest import Bytes as Bytes
-from trasloco.at_rest import is_mapped as is_mapped
 from trasloco.at_rest import mapped as mapped
+from trasloco.at_rest import own as own
 
 _MARK = b"trasloco result 1\n"
 _PICKLE = b"\x80"

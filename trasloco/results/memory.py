@@ -1,5 +1,5 @@
 """Results of late, held in memory up to a number of bytes; what several of them share counts once, what lies on
-the disk not at all.
+the disk as much as an open file.
 """
 
 from __future__ import annotations
