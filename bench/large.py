@@ -10,7 +10,7 @@ import sys
 import tempfile
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager, suppress
 from pathlib import Path
@@ -124,11 +124,11 @@ class Watched:
     def __init__(self) -> None:
         self.peak = 0.0
         self.stops: dict[str, dict[str, float]] = {}
-        self._ended = threading.Event()
         threading.Thread(target=self._watch, daemon=True).start()
 
     def _watch(self) -> None:
-        while not self._ended.wait(_PERIOD):
+        while True:
+            time.sleep(_PERIOD)
             self.peak = max(self.peak, own_mb())
 
     @contextmanager
@@ -148,48 +148,48 @@ def through(folder: Path) -> dict[str, dict[str, float]]:
     """Every stop of a move of a folder's files, in this process."""
     from trasloco.formats.bundle import gather
     from trasloco.handover.on_disk import put
+    from trasloco.progress import silent
     from trasloco.render.picture import Quality
     from trasloco.results.delivering import delivered, papers_of
     from trasloco.results.in_memory import route_of
     from trasloco.results.one_look import looked_at
     from trasloco.sheets.library import sheet_named
 
+    def handed_over() -> None:
+        with tempfile.TemporaryDirectory() as out:
+            delivery = delivered(route, None, silent)
+            put(Path(out) / "package", {**delivery.files, **papers_of(delivery)})
+
     watched = Watched()
     with watched.stop("receive"):
         route = route_of(gather([folder]), sheet_named("plain"), sheet_named("lanterna"), [])
-    with watched.stop("survey"):
-        route.findings()
-    with watched.stop("mend"):
-        route.reference()
-    with watched.stop("plan"):
-        route.plan()
-    with watched.stop("carry"):
-        route.carried()
-    with watched.stop("package"):
-        route.package()
-    with watched.stop("accounts"):
-        route.accounts()
-    with watched.stop("proof"):
-        looked_at(route, Quality(width=480, height=270, samples=8), lambda *_: None, 0.0)
-    with watched.stop("deliver"), tempfile.TemporaryDirectory() as out:
-        delivery = delivered(route, None, lambda *_: None, meant=True)
-        put(Path(out) / "package", {**route.package().files, **papers_of(delivery)})
+    stops: dict[str, Callable[[], object]] = {
+        "survey": route.findings,
+        "mend": route.reference,
+        "plan": route.plan,
+        "carry": route.carried,
+        "package": route.package,
+        "accounts": route.accounts,
+        "proof": lambda: looked_at(route, Quality(width=480, height=270, samples=8), silent, 0.0),
+        "deliver": handed_over,
+    }
+    for name, work in stops.items():
+        with watched.stop(name):
+            work()
     return watched.stops
 
 
 def _held_to(most_mb: float, own: int) -> Path | None:
     """A control group of that memory, with a process in it; None where the system lets nobody make one."""
-    lines = Path("/proc/self/cgroup").read_text().splitlines()
-    for line in lines:
+    for line in Path("/proc/self/cgroup").read_text().splitlines():
         _, kinds, path = line.split(":", 2)
-        root, limit = (
-            (Path("/sys/fs/cgroup/memory"), "memory.limit_in_bytes")
-            if "memory" in kinds.split(",")
-            else (Path("/sys/fs/cgroup"), "memory.max")
-        )
-        group = root / path.lstrip("/") / f"bench-{own}"
-        if kinds and "memory" not in kinds.split(","):
+        if "memory" in kinds.split(","):  # the first version of groups, one tree for each kind
+            root, limit = Path("/sys/fs/cgroup/memory"), "memory.limit_in_bytes"
+        elif not kinds:  # the second, one for all
+            root, limit = Path("/sys/fs/cgroup"), "memory.max"
+        else:
             continue
+        group = root / path.lstrip("/") / f"bench-{own}"
         try:
             group.mkdir()
             (group / limit).write_text(str(int(most_mb * 2**20)))
