@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from unittest import TestCase
 
@@ -12,15 +13,28 @@ from tests.core.test_staging import moving
 from tests.making import cube, image, material, quad, scene, sky
 from trasloco import move
 from trasloco.errors import Refused
-from trasloco.proof.compare import LEAST_COVER, compare
-from trasloco.proof.figure import figure_of
+from trasloco.proof.compare import LEAST_COVER, compare, shown
+from trasloco.proof.figure import Pixels, figure_of
 from trasloco.proof.light_there import in_stand_in_light, is_lit, not_shown
 from trasloco.proof.staging import main_views, moments_of
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, View, framing, render
+from trasloco.scene.color import delta_e_of_linear
 from trasloco.scene.lit import Environment, Light
 from trasloco.scene.model import Input, Scene, Texture
 from trasloco.scene.transforms import looking
+
+
+def noisy(apart: np.ndarray, spread: float, seed: int = 3) -> Pixels:
+    """Pixels that differ by ``apart`` (N,) along one of three channels, under Gaussian noise in all of them."""
+    rng = np.random.default_rng(seed)
+    true = np.stack([apart, 0 * apart, 0 * apart], axis=1)
+    even, odd = (rng.normal(0, math.sqrt(2) * spread, true.shape) for _ in range(2))
+    found, floor, first, second = (
+        np.linalg.norm(one, axis=1)
+        for one in (true + (even + odd) / 2, (even - odd) / 2, true + even, true + odd)
+    )
+    return Pixels(found, floor, (first + second) / 2, np.maximum(floor, math.sqrt(3) * spread))
 
 
 def ball_room() -> Scene:
@@ -130,15 +144,43 @@ class Noise(TestCase):
             inside += found.low <= truth <= found.high
         self.assertGreaterEqual(inside, 7)
 
+    def test_what_a_tone_curve_hides_of_few_samples_is_told(self) -> None:
+        """Light that comes with a chance, in the same samples on both sides: what is shown of its mean is
+        known.
+        """
+        color, shape = np.array([1.0, 0.8, 0.5], np.float32), (80, 80)
+        for chance, strength in ((0.5, 2.0), (0.25, 4.0), (0.25, 1.2), (0.1, 10.0)):
+            means = [np.full((1, 1, 3), chance * strength * gain * color) for gain in (1.0, 0.6)]
+            truth = float(delta_e_of_linear(*(shown(one.astype(np.float32), 0.0) for one in means))[0, 0])
+            for samples in (16, 64):
+                lit = np.random.default_rng(samples).random((samples, *shape, 1)) < chance
+                first, second = (
+                    Picture(
+                        (strength * gain * color * lit[::2].mean(0)).astype(np.float32),
+                        (strength * gain * color * lit[1::2].mean(0)).astype(np.float32),
+                        np.zeros((*shape, 2), np.int32),
+                        samples,
+                        0,
+                    )
+                    for gain in (1.0, 0.6)
+                )
+                told = compare(first, second, 0.0, ("a",), ("a",), quick=True).subject
+                about = f"{chance} of {samples}: {told}"
+                self.assertTrue(told.low <= truth <= told.high, about)
+                self.assertAlmostEqual(told.value / truth, 1.0, delta=0.08, msg=about)
+
+    def test_what_is_clear_of_noise_is_known_closer_than_the_noise(self) -> None:
+        """Ten times as much as the noise: it is shifted to and fro, and the mean has no noise to be told of."""
+        told = figure_of(noisy(np.full(20_000, 10.0), 0.5))
+        self.assertTrue(told.low <= 10.0 <= told.high)
+        self.assertAlmostEqual(told.value, 10.0, delta=0.02)
+        self.assertLess(told.high - told.low, 0.2 * told.noise)
+
     def test_gaussian_noise_over_a_known_difference(self) -> None:
         # Lengths of a vector difference with noise in three channels: the mean square grows by that of the
         # noise.
-        rng = np.random.default_rng(3)
-        noise, again = (rng.normal(0, 0.5, (200_000, 3)) for _ in range(2))
         for true in (0.0, 0.1, 1.0):
-            found = figure_of(
-                np.linalg.norm(noise + np.array([true, 0, 0]), axis=1), np.linalg.norm(again, axis=1)
-            )
+            found = figure_of(noisy(np.full(200_000, true), 0.5))
             self.assertLessEqual(found.low, true + 1e-9)
             self.assertGreaterEqual(found.high, true * 0.97)
             self.assertAlmostEqual(found.value, true, delta=0.08)

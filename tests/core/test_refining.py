@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
 
-from tests.core.test_figures import LOOK, ball_room
+from tests.core.test_figures import LOOK, ball_room, noisy
 from trasloco import move
 from trasloco.hands.threads import Threads
 from trasloco.proof.compare import compare
@@ -94,13 +95,13 @@ class Known(TestCase):
     def test_fewer_samples_than_an_even_spread(self) -> None:
         """The room before nothing: half of the frame needs no samples."""
         look = replace(LOOK, yfov_rad=1.2)
-        pair = refined(FLATS, look, QUALITY, EV, aim_of(0.008))
+        pair = refined(FLATS, look, QUALITY, EV, aim_of(0.003))
         reached = half_width(pair)
         count = 8
         while (
             half_width(tuple(render(flat, look, replace(QUALITY, samples=count)) for flat in FLATS)) > reached
         ):
-            count += 2
+            count = 2 * math.ceil(0.6 * count)
         self.assertLess(pair[0].spent, 0.7 * count)
 
     def test_the_same_is_asked_and_the_same_is_drawn(self) -> None:
@@ -160,22 +161,15 @@ class Known(TestCase):
 class Interval(TestCase):
     def test_few_pixels_that_differ_are_not_taken_for_many(self) -> None:
         """One in a hundred differs by 10 under noise of 0.8: a tenth in the mean, a tenth is told."""
-        rng = np.random.default_rng(5)
-        apart = np.where(np.arange(60_000) % 100 == 0, 10.0, 0.0)
-        noise, again = (rng.normal(0, 0.5, (60_000, 3)) for _ in range(2))
-        noise[:, 0] += apart
-        found = figure_of(np.linalg.norm(noise, axis=1), np.linalg.norm(again, axis=1))
+        found = figure_of(noisy(np.where(np.arange(60_000) % 100 == 0, 10.0, 0.0), 0.5))
         self.assertAlmostEqual(found.value, 0.1, delta=0.02)
         self.assertTrue(found.low <= 0.1 <= found.high)
 
     def test_the_interval_narrows_with_the_noise_whatever_the_pixels_are(self) -> None:
-        rng = np.random.default_rng(6)
-        apart = rng.lognormal(0, 1.2, 40_000)
+        apart = np.random.default_rng(6).lognormal(0, 1.2, 40_000)
         widths = []
         for spread_of in (0.4, 0.1, 0.025):
-            noise, again = (rng.normal(0, spread_of, (40_000, 3)) for _ in range(2))
-            noise[:, 0] += apart
-            found = figure_of(np.linalg.norm(noise, axis=1), np.linalg.norm(again, axis=1))
+            found = figure_of(noisy(apart, spread_of))
             self.assertTrue(found.low <= apart.mean() <= found.high)
             widths.append(found.high - found.low)
         self.assertLess(widths[1], 0.5 * widths[0])

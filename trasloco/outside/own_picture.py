@@ -13,9 +13,8 @@ import numpy.typing as npt
 from trasloco.outside.registering import Alignment, Floats, aligned, covered, laid_over, resized
 from trasloco.outside.showing import CURVES, Shown, best_shown, difference, displayed_by
 from trasloco.outside.shrinking import shrunk
-from trasloco.proof.figure import Figure, figure_of
+from trasloco.proof.figure import Figure, Pixels, figure_of, pixels_of
 from trasloco.render.picture import Picture
-from trasloco.scene.color import delta_e, linear_to_lab
 
 Mask = npt.NDArray[np.bool_]
 Side = Literal["reference", "arrival"]
@@ -102,10 +101,8 @@ def hold(
     apart = {
         name: np.where(inside, difference(mine, one), 0).astype(np.float32) for name, one in both.items()
     }
-    floors = {name: _floor(one, shown) for name, one in _sides(reference, arrival)}
-    figures = {
-        name: figure_of(apart[name][domain], floors[name][domain], float(domain.mean())) for name in both
-    }
+    pixels = {name: _pixels(mine, one, shown, inside) for name, one in _sides(reference, arrival)}
+    figures = {name: figure_of(pixels[name].at(domain), float(domain.mean())) for name in both}
     return Held(
         mine,
         inside,
@@ -117,7 +114,7 @@ def hold(
         apart["arrival"],
         figures["reference"],
         figures["arrival"],
-        _by_material(reference.ids[..., 0], inside, apart, floors, material_ids),
+        _by_material(reference.ids[..., 0], inside, pixels, material_ids),
     )
 
 
@@ -125,21 +122,25 @@ def _sides(reference: Picture, arrival: Picture) -> tuple[tuple[str, Picture], t
     return (("reference", reference), ("arrival", arrival))
 
 
-def _floor(picture: Picture, shown: Shown) -> Floats:
-    """ΔE (H, W) that the noise of one rendered picture makes by itself."""
+def _pixels(mine: Floats, picture: Picture, shown: Shown, inside: Mask) -> Pixels:
+    """ΔE (H, W) of a picture to one that was rendered, and what the noise of that makes by itself."""
+
+    def apart(radiance: Floats) -> Floats:
+        return np.where(inside, difference(mine, displayed_by(radiance, shown)), 0)
+
+    found = apart(picture.radiance)
     if picture.samples < 2:
-        return np.zeros(picture.even.shape[:2], np.float32)
+        return pixels_of(found, np.zeros_like(found), found)
     noise = (picture.even - picture.odd) / 2
-    plain = displayed_by(picture.radiance, shown)
     noisy = displayed_by(np.maximum(picture.radiance + noise, 0), shown)
-    return np.asarray(delta_e(linear_to_lab(plain), linear_to_lab(noisy)), np.float32)
+    floor = difference(displayed_by(picture.radiance, shown), noisy)
+    return pixels_of(found, floor, (apart(picture.even) + apart(picture.odd)) / 2)
 
 
 def _by_material(
     numbers: npt.NDArray[np.int32],
     inside: Mask,
-    apart: dict[str, Floats],
-    floors: dict[str, Floats],
+    pixels: dict[str, Pixels],
     ids: tuple[str, ...],
 ) -> tuple[OnMaterial, ...]:
     made = []
@@ -148,6 +149,6 @@ def _by_material(
         cover = float(where.mean())
         if cover == 0:
             continue
-        figures = {name: figure_of(apart[name][where], floors[name][where], cover) for name in apart}
+        figures = {name: figure_of(one.at(where), cover) for name, one in pixels.items()}
         made.append(OnMaterial(id, cover, figures["reference"], figures["arrival"]))
     return tuple(sorted(made, key=lambda one: -one.cover))

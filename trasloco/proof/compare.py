@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.proof.figure import NOTHING, Figure, figure_of
+from trasloco.proof.figure import NOTHING, Figure, Pixels, figure_of, pixels_of
 from trasloco.render.exposure import exposed, tone_curve
 from trasloco.render.picture import Picture
 from trasloco.scene.color import delta_e_of_linear, linear_to_srgb, luminance
@@ -117,8 +117,9 @@ def shown(radiance: Floats, ev100: float) -> Floats:
     return tone_curve(exposed(radiance, ev100))
 
 
-def difference_and_noise(reference: Picture, arrival: Picture, ev100: float) -> tuple[Floats, Floats]:
-    """(H, W) CIEDE2000 of two pictures as they are displayed, and what their noise alone would make of it.
+def by_pixel(reference: Picture, arrival: Picture, ev100: float) -> Pixels:
+    """(H, W) CIEDE2000 of two pictures as they are displayed, of them and of their halves, and what their
+    noise alone would make of it.
 
     Noise: with D = arrival - reference per half of the samples, (D_even - D_odd) / 2 has no signal and the
     same spread as the noise of the whole paired difference; the floor is the ΔE it causes on the reference.
@@ -126,12 +127,14 @@ def difference_and_noise(reference: Picture, arrival: Picture, ev100: float) -> 
     before, after = shown(reference.radiance, ev100), shown(arrival.radiance, ev100)
     difference = delta_e_of_linear(before, after)
     noise_only = ((arrival.even - reference.even) - (arrival.odd - reference.odd)) / 2
-    floor = (
-        delta_e_of_linear(before, shown(np.maximum(reference.radiance + noise_only, 0), ev100))
-        if reference.samples > 1
-        else np.zeros_like(difference)
-    )
-    return difference, floor
+    if reference.samples < 2:
+        return pixels_of(difference, np.zeros_like(difference), difference)
+    floor = delta_e_of_linear(before, shown(np.maximum(reference.radiance + noise_only, 0), ev100))
+    halves = [
+        delta_e_of_linear(shown(a, ev100), shown(b, ev100))
+        for a, b in ((reference.even, arrival.even), (reference.odd, arrival.odd))
+    ]
+    return pixels_of(difference, floor, (halves[0] + halves[1]) / 2)
 
 
 def compare(
@@ -143,31 +146,31 @@ def compare(
     quick: bool = False,
 ) -> Comparison:
     """Compare under the same exposure and curve."""
-    difference, floor = difference_and_noise(reference, arrival, ev100)
+    pixels = by_pixel(reference, arrival, ev100)
     on_scene = (reference.ids[..., 0] >= 0) | (arrival.ids[..., 0] >= 0)
     if not on_scene.any():
         on_scene = np.ones_like(on_scene)
-    values, floors = difference[on_scene], floor[on_scene]
+    subject = pixels.at(on_scene)
     # Pixels are independent; each may be off by about what its noise makes.
-    error = float(np.sqrt(np.mean(floors.astype(np.float64) ** 2) / max(len(floors), 1)))
+    error = float(np.sqrt(np.mean(subject.floor**2) / max(len(subject.floor), 1)))
     flip, flip_mean, similar = (
         (np.zeros((0, 0), np.float32), float("nan"), float("nan"))
         if quick
         else _as_seen(shown(reference.radiance, ev100), shown(arrival.radiance, ev100))
     )
     return Comparison(
-        difference,
-        float(values.mean()),
-        float(np.percentile(values, 95)),
-        float(floors.mean()),
-        _shares(difference, floor, reference.ids[..., 0], material_ids),
-        _shares(difference, floor, reference.ids[..., 1], part_ids),
+        pixels.found.astype(np.float32),
+        float(subject.found.mean()),
+        float(np.percentile(subject.found, 95)),
+        float(subject.floor.mean()),
+        _shares(pixels, reference.ids[..., 0], material_ids),
+        _shares(pixels, reference.ids[..., 1], part_ids),
         error,
         flip,
         flip_mean,
         similar,
-        figure_of(difference, floor),
-        figure_of(values, floors, float(on_scene.mean())),
+        figure_of(pixels),
+        figure_of(subject, float(on_scene.mean())),
     )
 
 
@@ -197,31 +200,16 @@ def structural_similarity_of(before: Floats, after: Floats) -> float:
     )
 
 
-def _shares(
-    difference: Floats, floor: Floats, numbers: npt.NDArray[np.int32], ids: tuple[str, ...]
-) -> tuple[Share, ...]:
-    seen = numbers >= 0
-    count = np.bincount(numbers[seen], minlength=len(ids))
-    total = np.bincount(numbers[seen], weights=difference[seen], minlength=len(ids))
-    squared = np.bincount(numbers[seen], weights=floor[seen].astype(np.float64) ** 2, minlength=len(ids))
-    noise = np.bincount(numbers[seen], weights=floor[seen], minlength=len(ids))
+def _shares(pixels: Pixels, numbers: npt.NDArray[np.int32], ids: tuple[str, ...]) -> tuple[Share, ...]:
     order = np.argsort(numbers, axis=None, kind="stable")
     starts = np.searchsorted(numbers.ravel()[order], np.arange(len(ids) + 1))
-    flat, floors = difference.ravel()[order], floor.ravel()[order]
-    found = [
-        Share(
-            ids[k],
-            float(total[k] / count[k]),
-            float(count[k] / numbers.size),
-            float(noise[k] / count[k]),
-            float(np.sqrt(squared[k]) / count[k]),
-            figure_of(
-                flat[starts[k] : starts[k + 1]],
-                floors[starts[k] : starts[k + 1]],
-                float(count[k] / numbers.size),
-            ),
-        )
-        for k in range(len(ids))
-        if count[k]
-    ]
+    found = []
+    for k, id in enumerate(ids):
+        own = order[starts[k] : starts[k + 1]]
+        if len(own):
+            there = pixels.at(np.unravel_index(own, numbers.shape))
+            cover = len(own) / numbers.size
+            error = float(np.sqrt((there.floor**2).sum())) / len(own)
+            figure = figure_of(there, cover)
+            found.append(Share(id, figure.raw, cover, figure.noise, error, figure))
     return tuple(sorted(found, key=lambda share: -share.mean))

@@ -7,6 +7,9 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
+
+Doubles = npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -29,43 +32,129 @@ class Figure:
 
 NOTHING = Figure(0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
 
+_CLEAR = 3.0
+"""Times the noise about a pixel from which on its difference is clear of it."""
+_FROM_HALVES = 1 / (math.sqrt(2) - 1)
+"""How far what falls with the root of the samples goes on from all of them, in steps from half of them to
+all. What falls with the samples themselves goes on by one.
+"""
 
-def figure_of(found: Any, floor: Any, cover: float = 1.0) -> Figure:
-    """From ΔE of pixels (N,) and what their noise alone makes, a draw of it independent of the difference's
-    own.
 
-    A difference s with noise n has s^2 + n^2 in the mean, so the mean of found^2 - floor^2 is the mean square
-    of the difference. How its mean lies to that tells what was found: the same mean square makes the lengths
-    longer where it is even over the pixels than where few of them have all of it. So told is the mean of that
-    share of the pixels, all differing alike, which would make what was found.
+@dataclass(frozen=True)
+class Pixels:
+    """What two pictures of the same view differ by, pixel by pixel (N,) or (H, W), in ΔE.
+
+    Attributes:
+        found: of all samples. floor: what their noise alone makes, a draw of it independent of the
+            difference's own. halves: the mean of what the even and the odd samples differ by, each by
+            themselves. spread: noise about each pixel, and no less than its own.
+    """
+
+    found: Doubles
+    floor: Doubles
+    halves: Doubles
+    spread: Doubles
+
+    def at(self, where: Any) -> Pixels:
+        """Of the pixels under a mask (H, W)."""
+        return Pixels(self.found[where], self.floor[where], self.halves[where], self.spread[where])
+
+    @property
+    def clear(self) -> npt.NDArray[np.bool_]:
+        """Which differ by so much that noise has no say in it but to shift it to and fro."""
+        return np.asarray(self.found > _CLEAR * self.spread)
+
+
+def pixels_of(found: Any, floor: Any, halves: Any) -> Pixels:
+    """Of a picture's pixels (H, W)."""
+    d, f, m = (np.asarray(one, np.float64) for one in (found, floor, halves))
+    height, width = f.shape
+    edged = np.pad(f * f, 1, mode="edge")
+    about = sum(edged[y : y + height, x : x + width] for y in range(3) for x in range(3)) / 9
+    return Pixels(d, f, m, np.maximum(f, np.sqrt(about)))
+
+
+def figure_of(pixels: Pixels, cover: float = 1.0) -> Figure:
+    """What is told of some pixels: of those whose difference is clear of noise, and of the others, each as
+    far as it can be known of them (``docs/interval.md``).
+    """
+    d, f, m = pixels.found.ravel(), pixels.floor.ravel(), pixels.halves.ravel()
+    if not len(d):
+        return NOTHING
+    clear = pixels.clear.ravel()
+    share = float(clear.mean())
+    told = np.zeros(3)
+    if share > 0:
+        told += share * _of_clear(d[clear], f[clear], m[clear])
+    if share < 1:
+        told += (1 - share) * _of_unclear(d[~clear], f[~clear], m[~clear])
+    value, low, high = (float(one) for one in np.maximum(told, 0))
+    return Figure(min(max(value, low), high), low, high, float(d.mean()), float(f.mean()), cover)
+
+
+def error_of(pixels: Pixels) -> float:
+    """Two standard errors of what :func:`figure_of` tells of the same."""
+    d, f, m = pixels.found.ravel(), pixels.floor.ravel(), pixels.halves.ravel()
+    if not len(d):
+        return 0.0
+    clear = pixels.clear.ravel()
+    share, made = float(clear.mean()), 0.0
+    if share > 0:
+        made += share * _error_of_clear(d[clear], f[clear], m[clear])
+    if share < 1:
+        d, f = d[~clear], f[~clear]
+        raw, (signal, error, error_of_square) = float(d.mean()), _squares(d, f)
+        most, _ = _mean_behind(raw + 2 * error, signal + 2 * error_of_square, f)
+        least, _ = _mean_behind(raw - 2 * error, max(signal - 2 * error_of_square, 0.0), f)
+        made += (1 - share) * max(most - least, 0.0) / 2
+    return made
+
+
+def _of_clear(d: Doubles, f: Doubles, m: Doubles) -> Doubles:
+    """(3,) mean, least and most of differences that are clear of noise.
+
+    Along the difference, noise averages out. What it adds across it, and what the tone curve takes from what
+    is bright in few samples, falls with the samples: halves have twice as much of both, so that the step from
+    halves to all of them, gone on by one more, is there (the jackknife; Quenouille 1956). The interval holds
+    both what is seen and what it would be if that fell with their root.
+    """
+    raw, step, error = float(d.mean()), float((d - m).mean()), _error_of_clear(d, f, m)
+    ends = (raw, raw + _FROM_HALVES * step)
+    return np.array([raw + step, min(ends) - error, max(ends) + error])
+
+
+def _error_of_clear(d: Doubles, f: Doubles, m: Doubles) -> float:
+    """Two standard errors, of the mean by the noise and of what is taken off by how pixels differ in it."""
+    return 2 * (math.sqrt(float((f * f).sum())) / len(d) + float((d - m).std()) / math.sqrt(len(d)))
+
+
+def _of_unclear(d: Doubles, f: Doubles, m: Doubles) -> Doubles:
+    """(3,) mean, least and most of differences that noise may have made.
+
+    A difference s with noise n has s^2 + n^2 in the mean, so the mean of d^2 - f^2 is the mean square of the
+    difference. How its mean lies to that tells what was found: the same mean square makes the lengths longer
+    where it is even over the pixels than where few of them have all of it. So told is the mean of that share
+    of the pixels, all differing alike, which would make what was found; less is taken off where the halves,
+    with twice the noise, show that it adds less than it would to them.
 
     The interval needs no such shape. What was found is longer than the difference by no more than the noise
     (the triangle inequality), and not shorter in the mean (noise averages out and lengths are convex), nor is
     the mean above the root of the mean square; each at two standard errors, which are the noise's alone: all
-    pixels were looked at.
+    pixels were looked at. Where halves differ less than all samples do, the tone curve hides of both what
+    more samples would show, and the most is as much higher.
     """
-    d, f = np.asarray(found, np.float64).ravel(), np.asarray(floor, np.float64).ravel()
-    if not len(d):
-        return NOTHING
-    raw, noise = float(d.mean()), float(f.mean())
+    raw, noise, halves = float(d.mean()), float(f.mean()), float(m.mean())
     signal, error, error_of_square = _squares(d, f)
-    low = max(raw - noise - 2 * error, 0.0)
-    high = max(min(math.sqrt(signal + 2 * error_of_square), raw + 2 * error), low)
-    return Figure(min(max(_mean_behind(raw, signal, f), low), high), low, high, raw, noise, cover)
+    behind, doubled = _mean_behind(raw, signal, f)
+    added = min(max(halves - raw, 0.0) / max(doubled - raw, 1e-9), 1.0)
+    hidden = max(raw - halves, 0.0)
+    low = raw - noise - 2 * error
+    high = max(min(math.sqrt(signal + 2 * error_of_square), raw + 2 * error), low, 0.0)
+    value = min(raw - (raw - behind) * added, math.sqrt(signal))
+    return np.array([value + hidden, low, high + _FROM_HALVES * hidden])
 
 
-def error_of(found: Any, floor: Any) -> float:
-    """Two standard errors of what :func:`figure_of` tells of the same."""
-    d, f = np.asarray(found, np.float64).ravel(), np.asarray(floor, np.float64).ravel()
-    if not len(d):
-        return 0.0
-    raw, (signal, error, error_of_square) = float(d.mean()), _squares(d, f)
-    most = _mean_behind(raw + 2 * error, signal + 2 * error_of_square, f)
-    least = _mean_behind(raw - 2 * error, max(signal - 2 * error_of_square, 0.0), f)
-    return max(most - least, 0.0) / 2
-
-
-def _squares(d: Any, f: Any) -> tuple[float, float, float]:
+def _squares(d: Doubles, f: Doubles) -> tuple[float, float, float]:
     """The mean square of the difference, and the standard errors of the mean of d and of that square:
     variances of d by f^2, and of d^2 - f^2 by 4 s^2 f^2 + 2 f^4, with s^2 where it is seen.
     """
@@ -79,20 +168,23 @@ _FEW = 512
 """Noises that are enough to know how they are spread."""
 
 
-def _mean_behind(raw: float, signal: float, floor: Any) -> float:
-    """The mean difference of which noise like ``floor`` makes ``raw``, with a mean square of ``signal``: with
-    a share p of the pixels that differ by s = S / sqrt(p), p E|s + f| + (1 - p) f is what is found, where
-    noise in any direction of three makes a length of max + min^2 / (3 max) of both.
+def _mean_behind(raw: float, signal: float, floor: Doubles) -> tuple[float, float]:
+    """The mean difference of which noise like ``floor`` makes ``raw``, with a mean square of ``signal``, and
+    what noise of twice its square would make of it.
     """
-    if signal <= 0:
-        return 0.0
     f = floor[:: max(len(floor) // _FEW, 1)]
     f = f * (float(floor.mean()) / max(float(f.mean()), 1e-12))
     low, high = 0.0, 1.0
     for _ in range(24):
         share = (low + high) / 2
-        apart = math.sqrt(signal / share)
-        long, short = np.maximum(np.maximum(apart, f), 1e-12), np.minimum(apart, f)
-        made = float((share * (long + short**2 / (3 * long)) + (1 - share) * f).mean())
-        low, high = (share, high) if made < raw else (low, share)
-    return math.sqrt(high * signal)
+        low, high = (share, high) if _made(share, signal, f) < raw else (low, share)
+    return math.sqrt(high * signal), _made(high, signal, math.sqrt(2) * f)
+
+
+def _made(share: float, signal: float, f: Doubles) -> float:
+    """What is found where a share p of the pixels differs by s = S / sqrt(p): p E|s + f| + (1 - p) f, where
+    noise in any direction of three makes a length of max + min^2 / (3 max) of both.
+    """
+    apart = math.sqrt(signal / share)
+    long, short = np.maximum(np.maximum(apart, f), 1e-12), np.minimum(apart, f)
+    return float((share * (long + short**2 / (3 * long)) + (1 - share) * f).mean())

@@ -10,8 +10,8 @@ from typing import Literal
 import numpy as np
 
 from trasloco.progress import Progress, silent
-from trasloco.proof.compare import Floats, difference_and_noise
-from trasloco.proof.figure import error_of, figure_of
+from trasloco.proof.compare import by_pixel
+from trasloco.proof.figure import Pixels, error_of, figure_of
 from trasloco.proof.light_there import in_some_light
 from trasloco.proof.proving import in_same_surroundings
 from trasloco.proof.staging import staged
@@ -67,14 +67,14 @@ class Losing:
             made.append(render(self._flat(arrival, view), view, self._quality))
         return made
 
-    def by_pixel(self, arrival: Scene, report: Progress = silent) -> list[tuple[Floats, Floats]]:
-        """(H, W) ΔE of each view, and what noise alone makes of it."""
+    def by_pixel(self, arrival: Scene, report: Progress = silent) -> list[Pixels]:
+        """(H, W) ΔE of each view, with its noise."""
         there = self._pictures(arrival, report)
-        return [difference_and_noise(a, b, self._ev100) for a, b in zip(self._wanted, there, strict=True)]
+        return [by_pixel(a, b, self._ev100) for a, b in zip(self._wanted, there, strict=True)]
 
     def on(
         self,
-        maps: Sequence[tuple[Floats, Floats]],
+        maps: Sequence[Pixels],
         by: Literal["material", "part"],
         owners: Mapping[str, str] | None = None,
     ) -> dict[str, Lost]:
@@ -86,16 +86,16 @@ class Losing:
         names = list(dict.fromkeys(owned))
         number_of = np.array([*(names.index(id) for id in owned), -1])
         lost = dict.fromkeys(names, Lost())
-        for (found, floor), ids in zip(maps, self._ids, strict=True):
+        for pixels, ids in zip(maps, self._ids, strict=True):
             # What is of nothing has the number -1, which takes the last of these.
             numbers = number_of[np.maximum(ids[..., of_parts], -1)]
             for number in np.unique(numbers[numbers >= 0]):
                 there = numbers == number
-                figure, share = figure_of(found[there], floor[there]), float(there.mean()) / len(maps)
+                seen, share = pixels.at(there), float(there.mean()) / len(maps)
                 before = lost[names[number]]
                 lost[names[number]] = Lost(
-                    before.loss + share * figure.value,
-                    math.hypot(before.unsure, share * error_of(found[there], floor[there])),
+                    before.loss + share * figure_of(seen).value,
+                    math.hypot(before.unsure, share * error_of(seen)),
                     True,
                 )
         return lost

@@ -15,8 +15,8 @@ import numpy.typing as npt
 from trasloco.hands.model import Hands
 from trasloco.hands.threads import Threads
 from trasloco.progress import Progress, silent
-from trasloco.proof.compare import LEAST_COVER, Floats, difference_and_noise
-from trasloco.proof.figure import Figure, figure_of
+from trasloco.proof.compare import LEAST_COVER, by_pixel
+from trasloco.proof.figure import Figure, Pixels, figure_of
 from trasloco.render.arrays import FlatScene
 from trasloco.render.picture import Picture, Quality, Rendering, View
 
@@ -27,6 +27,8 @@ MOST_GROWTH = 4
 MOST_OF_A_TILE = 8192
 _AIMED = 0.9
 """Share of what is asked that is aimed at: what is foreseen is met only about."""
+_CLEAR_COUNTS = 0.1
+"""How much noise counts where the difference is clear of it: it averages out there."""
 _UNSEEN = 0.05
 """Noise that a tile is taken to have where none was seen yet, as a share of the mean."""
 Doubles = npt.NDArray[np.float64]
@@ -75,19 +77,20 @@ def stand(
     What a sample costs is left out: weighed by the rays it takes, six scenes took as long as without.
     """
     reference, arrival = pair
-    difference, floor = difference_and_noise(reference, arrival, ev100)
-    number = np.empty(difference.shape, np.int64)
+    pixels = by_pixel(reference, arrival, ev100)
+    doubt = np.where(pixels.clear, _CLEAR_COUNTS, 1.0) * pixels.floor
+    number = np.empty(doubt.shape, np.int64)
     done = np.empty(len(tiles))
     counts = reference.counts
     for k, (x0, x1, y0, y1) in enumerate(tiles):
         number[y0:y1, x0:x1] = k
         done[k] = reference.samples if counts is None else counts[y0, x0]
     wanted, widest = done.copy(), 0.0
-    for seen, figure, most in _groups(reference, arrival, difference, floor, aim):
+    for seen, figure, most in _groups(reference, arrival, pixels, aim):
         times = (figure.high - figure.low) / 2 / most
         widest = max(widest, times)
         if times > 1:
-            noise = np.bincount(number[seen], floor[seen], len(tiles)) / np.count_nonzero(seen)
+            noise = np.bincount(number[seen], doubt[seen], len(tiles)) / np.count_nonzero(seen)
             there = np.bincount(number[seen], minlength=len(tiles)) > 0
             noise[there] = np.maximum(noise[there], _UNSEEN * noise[there].mean())
             wanted = np.maximum(wanted, _shared_out(noise, done, _AIMED / times))
@@ -96,20 +99,20 @@ def stand(
 
 
 def _groups(
-    reference: Picture, arrival: Picture, difference: Floats, floor: Floats, aim: Aim
+    reference: Picture, arrival: Picture, pixels: Pixels, aim: Aim
 ) -> Iterator[tuple[npt.NDArray[np.bool_], Figure, float]]:
     """Pixels that are told together, what is told, and how well it is to be known: the subject, and every
     material that may turn out to be the worst.
     """
     subject = (reference.ids[..., 0] >= 0) | (arrival.ids[..., 0] >= 0)
     subject = subject if subject.any() else np.ones_like(subject)
-    yield subject, figure_of(difference[subject], floor[subject]), aim.subject
+    yield subject, figure_of(pixels.at(subject)), aim.subject
     materials = reference.ids[..., 0]
     found = []
     for one in np.unique(materials[materials >= 0]):
         seen = materials == one
         if seen.mean() >= LEAST_COVER:
-            found.append((seen, figure_of(difference[seen], floor[seen])))
+            found.append((seen, figure_of(pixels.at(seen))))
     least = max((figure.low for _, figure in found), default=0.0)
     for seen, figure in found:
         if figure.high >= least:
