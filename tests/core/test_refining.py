@@ -46,14 +46,35 @@ class Sharing(TestCase):
     def test_the_two_thirds_power_shares_out(self) -> None:
         """Minimum of n1 + n2 under F1 / sqrt(n1) + F2 / sqrt(n2) = T: n is as F^(2/3)."""
         noise, done = np.array([4.0, 1.0]), np.array([1.0, 1.0])
-        found = _shared_out(noise, done, 0.25)
+        found = _shared_out(noise, 0 * noise, done, 0.25)
         self.assertAlmostEqual(float((noise / np.sqrt(found)).sum()), 0.25 * 5, places=6)
         self.assertAlmostEqual(float(found[0] / found[1]), 4 ** (2 / 3), places=6)
         brute = min(n1 + (1 / (1.25 - 4 / np.sqrt(n1))) ** 2 for n1 in np.linspace(10.5, 200, 200_000))
         self.assertAlmostEqual(float(found.sum()), brute, places=3)
 
+    def test_standard_errors_share_out_by_themselves(self) -> None:
+        """Minimum of n1 + n2 under V1 / n1 + V2 / n2 = T^2: n is as the root of V."""
+        squares, done = np.array([16.0, 1.0]), np.array([1.0, 1.0])
+        found = _shared_out(0 * squares, squares, done, 0.25)
+        self.assertAlmostEqual(float((squares / found).sum()), 17 / 16, places=6)
+        self.assertAlmostEqual(float(found[0] / found[1]), 4.0, places=6)
+
+    def test_of_both_at_once_it_is_near_the_fewest(self) -> None:
+        """Against a search over all ways to share out."""
+        across, along = np.array([2.0, 0.3]), np.array([0.5, 9.0])
+        found = _shared_out(across, along, np.ones(2), 0.25)
+
+        def wide(n: np.ndarray) -> np.ndarray:
+            return (across / np.sqrt(n)).sum(-1) + np.sqrt((along / n).sum(-1))
+
+        aimed = 0.25 * float(wide(np.ones(2)))
+        self.assertAlmostEqual(float(wide(found)), aimed, places=6)
+        tried = np.stack(np.meshgrid(*[np.linspace(1, 120, 1200)] * 2), axis=-1).reshape(-1, 2)
+        fewest = float(tried.sum(-1)[wide(tried) <= aimed].min())
+        self.assertLess(float(found.sum()), 1.03 * fewest)
+
     def test_what_has_enough_stays(self) -> None:
-        found = _shared_out(np.array([1.0, 0.0]), np.array([16.0, 16.0]), 0.5)
+        found = _shared_out(np.array([1.0, 0.0]), np.zeros(2), np.array([16.0, 16.0]), 0.5)
         self.assertAlmostEqual(found[0], 64.0, places=2)
         self.assertEqual(found[1], 16.0)
 

@@ -27,8 +27,6 @@ MOST_GROWTH = 4
 MOST_OF_A_TILE = 8192
 _AIMED = 0.9
 """Share of what is asked that is aimed at: what is foreseen is met only about."""
-_CLEAR_COUNTS = 0.1
-"""How much noise counts where the difference is clear of it: it averages out there."""
 _UNSEEN = 0.05
 """Noise that a tile is taken to have where none was seen yet, as a share of the mean."""
 Doubles = npt.NDArray[np.float64]
@@ -71,15 +69,13 @@ def stand(
 ) -> Standing:
     """Where a view stands.
 
-    The mean noise of a group of pixels is what its interval is wide by, and that of a tile with n samples
-    falls with the root of n. So the fewest samples that reach a mean noise are shared out by the two thirds
-    power of each tile's noise at one sample (Lagrange's multiplier of sum F_t / sqrt(n_t) under sum n_t).
+    Noise is what an interval is wide by, and that of a tile with n samples falls with the root of n: the
+    fewest samples that make it narrow enough are shared out among the tiles (:func:`_shared_out`).
     What a sample costs is left out: weighed by the rays it takes, six scenes took as long as without.
     """
     reference, arrival = pair
     pixels = by_pixel(reference, arrival, ev100)
-    doubt = np.where(pixels.clear, _CLEAR_COUNTS, 1.0) * pixels.floor
-    number = np.empty(doubt.shape, np.int64)
+    number = np.empty(pixels.found.shape, np.int64)
     done = np.empty(len(tiles))
     counts = reference.counts
     for k, (x0, x1, y0, y1) in enumerate(tiles):
@@ -90,10 +86,8 @@ def stand(
         times = (figure.high - figure.low) / 2 / most
         widest = max(widest, times)
         if times > 1:
-            noise = np.bincount(number[seen], doubt[seen], len(tiles)) / np.count_nonzero(seen)
-            there = np.bincount(number[seen], minlength=len(tiles)) > 0
-            noise[there] = np.maximum(noise[there], _UNSEEN * noise[there].mean())
-            wanted = np.maximum(wanted, _shared_out(noise, done, _AIMED / times))
+            across, along = _by_tile(pixels.at(seen), number[seen], len(tiles))
+            wanted = np.maximum(wanted, _shared_out(across, along, done, _AIMED / times))
     even = np.minimum(2 * np.ceil(wanted / 2), MOST_OF_A_TILE)
     return Standing(widest, tuple(int(n) for n in np.maximum(even, done)))
 
@@ -119,17 +113,41 @@ def _groups(
             yield seen, figure, aim.material
 
 
-def _shared_out(noise: Doubles, done: Doubles, share: float) -> Doubles:
-    """The fewest samples of each tile with which the sum of ``noise`` falls to a ``share`` of what it is with
-    those that are ``done``.
+def _by_tile(pixels: Pixels, tile: npt.NDArray[np.int64], count: int) -> tuple[Doubles, Doubles]:
+    """Two of each tile, of pixels (N,) in the tiles of these numbers: what noise makes the interval wide by
+    where it may be all that differs, half of its mean; and the square of two standard errors, which is all
+    that it does where the difference is clear of it.
     """
-    weight, aimed = (noise * np.sqrt(done)) ** (2 / 3), share * float(noise.sum())
-    low, high = 0.0, float((done / np.maximum(weight, 1e-12)).max()) * 4 / share**2
-    for _ in range(60):
-        middle = (low + high) / 2
-        left = float((noise * np.sqrt(done / np.maximum(done, middle * weight))).sum())
-        low, high = (middle, high) if left > aimed else (low, middle)
-    return np.maximum(done, high * weight)
+    across = np.bincount(tile, np.where(pixels.clear, 0.0, pixels.floor), count) / (2 * len(tile))
+    along = 4 * np.bincount(tile, np.where(pixels.clear, pixels.floor**2, 0.0), count) / len(tile) ** 2
+    there = np.bincount(tile, minlength=count) > 0
+    across[there] = np.maximum(across[there], _UNSEEN * across[there].mean())
+    return across, along
+
+
+def _shared_out(across: Doubles, along: Doubles, done: Doubles, share: float) -> Doubles:
+    """The fewest samples of each tile with which the sum of ``across`` and the root of the sum of ``along``
+    fall to a ``share`` of what they are with those that are ``done``.
+
+    By Lagrange's multiplier k, under the sum of n: k = A / (2 n^(3/2)) + B / (2 S n^2), A and B at one sample
+    and S the root of the sum of B / n; n is taken as the sum of what either alone would ask for.
+    """
+    a, b = across * np.sqrt(done), along * done
+    root = share * math.sqrt(float(along.sum()))
+
+    def wide(n: Doubles) -> float:
+        return float((a / np.sqrt(n)).sum()) + math.sqrt(float((b / n).sum()))
+
+    def samples(k: float) -> Doubles:
+        apart = np.sqrt(b / (2 * root * k)) if root > 0 else 0.0
+        return np.asarray(np.maximum((a / (2 * k)) ** (2 / 3) + apart, done))
+
+    aimed = share * wide(done)
+    low, high = 1e-15, 1e15
+    for _ in range(100):
+        middle = math.sqrt(low * high)
+        low, high = (middle, high) if wide(samples(middle)) <= aimed else (low, middle)
+    return samples(low)
 
 
 def refined(
