@@ -14,7 +14,7 @@ from tests.making import cube, image, material, quad, scene, sky
 from trasloco import move
 from trasloco.errors import Refused
 from trasloco.proof.compare import LEAST_COVER, compare, shown
-from trasloco.proof.figure import Pixels, figure_of
+from trasloco.proof.figure import Pixels, figure_of, pixels_of
 from trasloco.proof.light_there import in_stand_in_light, is_lit, not_shown
 from trasloco.proof.staging import main_views, moments_of
 from trasloco.render.flatten import flatten
@@ -175,6 +175,27 @@ class Noise(TestCase):
         self.assertTrue(told.low <= 10.0 <= told.high)
         self.assertAlmostEqual(told.value, 10.0, delta=0.02)
         self.assertLess(told.high - told.low, 0.2 * told.noise)
+
+    def test_a_pixel_is_clear_of_the_noise_around_it(self) -> None:
+        """One pixel of nine has a noise of three: a mean square of one about each of its neighbours."""
+        floor = np.zeros((5, 5))
+        floor[2, 2] = 3.0
+        seen = pixels_of(np.full((5, 5), 4.0), floor, np.full((5, 5), 4.0))
+        self.assertEqual((seen.spread[2, 2], seen.spread[1, 1], seen.spread[0, 0]), (3.0, 1.0, 0.0))
+        self.assertEqual(int(seen.clear.sum()), 24)
+        self.assertEqual(int(pixels_of(np.full((5, 5), 2.9), floor, floor).clear.sum()), 16)
+
+    def test_a_large_difference_is_known_from_few_samples(self) -> None:
+        given = ball_room()
+        other = replace(given, materials={"material:m": material(base_color=(0.15, 0.25, 0.4))})
+        flats, names = (flatten(given), flatten(other)), ("a", "b")
+        exact = [render(flat, LOOK, Quality(64, 48, 1024, 3, seed=9)) for flat in flats]
+        truth = compare(*exact, 4.0, names, names, quick=True).subject.raw
+        for seed in range(4):
+            pair = [render(flat, LOOK, Quality(64, 48, 8, 3, seed=20 + seed)) for flat in flats]
+            told = compare(*pair, 4.0, names, names, quick=True).subject
+            self.assertTrue(told.low <= truth <= told.high, f"{truth} of {told}")
+            self.assertLess(told.high - told.low, 0.6 * told.noise)
 
     def test_gaussian_noise_over_a_known_difference(self) -> None:
         # Lengths of a vector difference with noise in three channels: the mean square grows by that of the
