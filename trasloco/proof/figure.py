@@ -102,7 +102,10 @@ def error_of(pixels: Pixels) -> float:
     if share > 0:
         made += share * _error_of_clear(d[clear], f[clear], m[clear])
     if share < 1:
-        least, _, most = _likely(d[~clear], f[~clear], m[~clear])
+        d, f = d[~clear], f[~clear]
+        raw, (signal, error, error_of_square) = float(d.mean()), _squares(d, f)
+        most, _ = _mean_behind(raw + 2 * error, signal + 2 * error_of_square, f)
+        least, _ = _mean_behind(raw - 2 * error, max(signal - 2 * error_of_square, 0.0), f)
         made += (1 - share) * max(most - least, 0.0) / 2
     return made
 
@@ -131,8 +134,9 @@ def _of_unclear(d: Doubles, f: Doubles, m: Doubles) -> Doubles:
     A difference s with noise n has s^2 + n^2 in the mean, so the mean of d^2 - f^2 is the mean square of the
     difference. How its mean lies to that tells what was found: the same mean square makes the lengths longer
     where it is even over the pixels than where few of them have all of it. So told is the mean of that share
-    of the pixels, all differing alike, which would make what was found; and the less sure that square is,
-    since few pixels have most of the noise, the more the middle of what two standard errors leave open.
+    of the pixels, all differing alike, which would make what was found. As far as the mean square is beyond
+    its error, so that there is a difference, less is taken off where the halves, with twice the noise, show
+    that it adds less than it would to them.
 
     The interval needs no such shape. What was found is longer than the difference by no more than the noise
     (the triangle inequality), and not shorter in the mean (noise averages out and lengths are convex), nor is
@@ -145,25 +149,11 @@ def _of_unclear(d: Doubles, f: Doubles, m: Doubles) -> Doubles:
     hidden = max(raw - halves, 0.0)
     low = raw - noise - 2 * error
     high = max(min(math.sqrt(signal + 2 * error_of_square), raw + 2 * error), low, 0.0)
-    least, likely, most = _likely(d, f, m)
-    unsure = min(2 * error_of_square / max(float((f * f).mean()), 1e-12), 1.0)
-    value = (1 - unsure) * likely + unsure * (least + most) / 2
-    return np.array([value + hidden, low, high + _FROM_HALVES * hidden])
-
-
-def _likely(d: Doubles, f: Doubles, m: Doubles) -> tuple[float, float, float]:
-    """The mean difference behind what was found: with mean and mean square two standard errors less, as they
-    are, and with as much more. Noise is taken off as the halves, with twice of it, show
-    it to add to them.
-    """
-    raw, halves, (signal, error, error_of_square) = float(d.mean()), float(m.mean()), _squares(d, f)
-    ends = []
-    for by in (-2, 0, 2):
-        found, square = max(raw + by * error, 0.0), max(signal + by * error_of_square, 0.0)
-        behind, doubled = _mean_behind(found, square, f)
-        added = min(max(halves - raw, 0.0) / max(doubled - found, 1e-9), 1.0)
-        ends.append(min(found - (found - behind) * added, math.sqrt(square)))
-    return ends[0], ends[1], ends[2]
+    behind, doubled = _mean_behind(raw, signal, f)
+    added = min(max(halves - raw, 0.0) / max(doubled - raw, 1e-9), 1.0)
+    seen = min(raw - (raw - behind) * added, math.sqrt(signal)) + hidden
+    sure = min(signal / max(2 * error_of_square, 1e-12), 1.0)
+    return np.array([behind + (seen - behind) * sure, low, high + _FROM_HALVES * hidden])
 
 
 def _squares(d: Doubles, f: Doubles) -> tuple[float, float, float]:
