@@ -13,7 +13,9 @@ from trasloco.scene.model import Input, Material, Scene
 EV100, MOST = 4.0, sized(4096, 64)
 WIDE, HIGH = sized(240, 48), sized(135, 27)
 CLOSER = sized(8, 2)
-"""How many times closer than eight samples tell it the difference is to be known."""
+"""How many times closer than eight samples tell it the difference is to be known: so close that those eight,
+which every tile gets first, are few of all.
+"""
 
 CHANGES: dict[str, tuple[dict[str, tuple[float, ...]], dict[str, tuple[float, ...]], float]] = {
     "a duller floor": ({"roughness": (0.3,)}, {"roughness": (0.4,)}, 0.7),

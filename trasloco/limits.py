@@ -13,8 +13,9 @@ class Limits:
     and to more at ``unpack_ratio_beyond`` times. ``image_bytes`` is one image decoded: up to
     ``image_freely_bytes`` from however small a file (flat masks), beyond only up to ``image_ratio`` times
     its size. ``unbacked_bytes`` are values that a document asks for without bringing them, ``decoded_bytes``
-    all its values together. Files of more than ``held_bytes`` together are worked on from the disk; so is each row of more than
-    ``row_bytes`` of what a scene of more than ``drawn_bytes`` is drawn with, and of what all its parts are made of. ``apart_bytes`` is what a process that reads may take more than before,
+    all its values together. Files of more than ``held_bytes`` together are worked on from the disk; so is each
+    row of more than ``row_bytes`` of what a scene of more than ``drawn_bytes`` is drawn with, and of what all
+    its parts are made of. ``apart_bytes`` is what a process that reads may take more than before,
     ``reading_seconds`` how long it may work on one delivery, ``check_seconds`` how long one check may look.
     """
 

@@ -98,9 +98,6 @@ def hold(
         mine, _ = shrunk(picture, shown.curve, width, height)
         shown = best_shown(side.radiance[domain], mine[domain], (shown.curve,))
     both = {name: displayed_by(one.radiance, shown) for name, one in _sides(reference, arrival)}
-    apart = {
-        name: np.where(inside, difference(mine, one), 0).astype(np.float32) for name, one in both.items()
-    }
     pixels = {name: _pixels(mine, one, shown, inside) for name, one in _sides(reference, arrival)}
     figures = {name: figure_of(pixels[name].at(domain), float(domain.mean())) for name in both}
     return Held(
@@ -110,8 +107,8 @@ def hold(
         both["arrival"],
         shown,
         alignment,
-        apart["reference"],
-        apart["arrival"],
+        pixels["reference"].found.astype(np.float32),
+        pixels["arrival"].found.astype(np.float32),
         figures["reference"],
         figures["arrival"],
         _by_material(reference.ids[..., 0], inside, pixels, material_ids),

@@ -78,39 +78,33 @@ def figure_of(pixels: Pixels, cover: float = 1.0) -> Figure:
     """What is told of some pixels: of those whose difference is clear of noise, and of the others, each as
     far as it can be known of them (``docs/interval.md``).
     """
-    d, f, m = pixels.found.ravel(), pixels.floor.ravel(), pixels.halves.ravel()
-    if not len(d):
+    if not pixels.found.size:
         return NOTHING
-    clear = pixels.clear.ravel()
-    share = float(clear.mean())
-    told = np.zeros(3)
+    clear = pixels.clear
+    share, told = float(clear.mean()), np.zeros(3)
     if share > 0:
-        told += share * _of_clear(d[clear], f[clear], m[clear])
+        told += share * _of_clear(pixels.at(clear))
     if share < 1:
-        told += (1 - share) * _of_unclear(d[~clear], f[~clear], m[~clear])
+        told += (1 - share) * _of_unclear(pixels.at(~clear))
     value, low, high = (float(one) for one in np.maximum(told, 0))
-    return Figure(min(max(value, low), high), low, high, float(d.mean()), float(f.mean()), cover)
+    raw, noise = float(pixels.found.mean()), float(pixels.floor.mean())
+    return Figure(min(max(value, low), high), low, high, raw, noise, cover)
 
 
 def error_of(pixels: Pixels) -> float:
     """Two standard errors of what :func:`figure_of` tells of the same."""
-    d, f, m = pixels.found.ravel(), pixels.floor.ravel(), pixels.halves.ravel()
-    if not len(d):
+    if not pixels.found.size:
         return 0.0
-    clear = pixels.clear.ravel()
+    clear = pixels.clear
     share, made = float(clear.mean()), 0.0
     if share > 0:
-        made += share * _error_of_clear(d[clear], f[clear], m[clear])
+        made += share * _error_of_clear(pixels.at(clear))
     if share < 1:
-        d, f = d[~clear], f[~clear]
-        raw, (signal, error, error_of_square) = float(d.mean()), _squares(d, f)
-        most, _ = _mean_behind(raw + 2 * error, signal + 2 * error_of_square, f)
-        least, _ = _mean_behind(raw - 2 * error, max(signal - 2 * error_of_square, 0.0), f)
-        made += (1 - share) * max(most - least, 0.0) / 2
+        made += (1 - share) * _error_of_unclear(pixels.at(~clear))
     return made
 
 
-def _of_clear(d: Doubles, f: Doubles, m: Doubles) -> Doubles:
+def _of_clear(pixels: Pixels) -> Doubles:
     """(3,) mean, least and most of differences that are clear of noise.
 
     Along the difference, noise averages out. What it adds across it, and what the tone curve takes from what
@@ -118,17 +112,27 @@ def _of_clear(d: Doubles, f: Doubles, m: Doubles) -> Doubles:
     halves to all of them, gone on by one more, is there (the jackknife; Quenouille 1956). The interval holds
     both what is seen and what it would be if that fell with their root.
     """
-    raw, step, error = float(d.mean()), float((d - m).mean()), _error_of_clear(d, f, m)
+    raw = float(pixels.found.mean())
+    step, error = raw - float(pixels.halves.mean()), _error_of_clear(pixels)
     ends = (raw, raw + _FROM_HALVES * step)
     return np.array([raw + step, min(ends) - error, max(ends) + error])
 
 
-def _error_of_clear(d: Doubles, f: Doubles, m: Doubles) -> float:
+def _error_of_clear(pixels: Pixels) -> float:
     """Two standard errors, of the mean by the noise and of what is taken off by how pixels differ in it."""
-    return 2 * (math.sqrt(float((f * f).sum())) / len(d) + float((d - m).std()) / math.sqrt(len(d)))
+    count, steps = len(pixels.found), pixels.found - pixels.halves
+    return 2 * (math.sqrt(float((pixels.floor**2).sum())) / count + float(steps.std()) / math.sqrt(count))
 
 
-def _of_unclear(d: Doubles, f: Doubles, m: Doubles) -> Doubles:
+def _error_of_unclear(pixels: Pixels) -> float:
+    d, f = pixels.found, pixels.floor
+    raw, (signal, error, error_of_square) = float(d.mean()), _squares(d, f)
+    most, _ = _mean_behind(raw + 2 * error, signal + 2 * error_of_square, f)
+    least, _ = _mean_behind(raw - 2 * error, max(signal - 2 * error_of_square, 0.0), f)
+    return max(most - least, 0.0) / 2
+
+
+def _of_unclear(pixels: Pixels) -> Doubles:
     """(3,) mean, least and most of differences that noise may have made.
 
     A difference s with noise n has s^2 + n^2 in the mean, so the mean of d^2 - f^2 is the mean square of the
@@ -144,7 +148,8 @@ def _of_unclear(d: Doubles, f: Doubles, m: Doubles) -> Doubles:
     pixels were looked at. Where halves differ less than all samples do, the tone curve hides of both what
     more samples would show, and the most is as much higher.
     """
-    raw, noise, halves = float(d.mean()), float(f.mean()), float(m.mean())
+    d, f = pixels.found, pixels.floor
+    raw, noise, halves = float(d.mean()), float(f.mean()), float(pixels.halves.mean())
     signal, error, error_of_square = _squares(d, f)
     hidden = max(raw - halves, 0.0)
     low = raw - noise - 2 * error
