@@ -18,6 +18,7 @@ import numpy as np
 import numpy.typing as npt
 
 _TRIANGLES, _INDEX, _VERTEX, _UINT3, _FLOAT3, _COMPACT, _ROBUST = 0, 0, 1, 0x5003, 0x9003, 2, 4
+_OUT_OF_MEMORY = 4
 RAY_FLOATS = 32
 """Length of one ray buffer in 32-bit words: RTCRayHit is 24, rounded up to a cache line."""
 
@@ -40,7 +41,7 @@ def library() -> Any:
     pointer, size, unsigned = ctypes.c_void_p, ctypes.c_size_t, ctypes.c_uint
     signatures: dict[str, tuple[Any, list[Any]]] = {
         "rtcNewDevice": (pointer, [ctypes.c_char_p]),
-        "rtcReleaseDevice": (None, [pointer]),
+        "rtcGetDeviceError": (ctypes.c_int, [pointer]),
         "rtcNewScene": (pointer, [pointer]),
         "rtcReleaseScene": (None, [pointer]),
         "rtcSetSceneFlags": (None, [pointer, ctypes.c_int]),
@@ -70,6 +71,9 @@ class RayScene:
     Attributes:
         positions: what was given, as Embree reads it. handle: address of the Embree scene. intersect: address
             of the function that finds the nearest hit, for kernels.
+
+    Raises:
+        MemoryError: Embree found too little memory. (A scene that it could not build would be hit by nothing.)
     """
 
     def __init__(
@@ -79,11 +83,11 @@ class RayScene:
         held = _with_one_behind(positions)
         self.positions = held[: len(positions)]
         self._indices = np.ascontiguousarray(indices, np.uint32)
-        self.device = lib.rtcNewDevice(b"threads=2")
-        self.handle: int = lib.rtcNewScene(self.device)
+        device = _device()
+        self.handle: int = lib.rtcNewScene(device) or _refused(lib, device)
         lib.rtcSetSceneFlags(self.handle, _ROBUST | (_COMPACT if compact else 0))
         if len(self._indices):
-            geometry = lib.rtcNewGeometry(self.device, _TRIANGLES)
+            geometry = lib.rtcNewGeometry(device, _TRIANGLES) or _refused(lib, device)
             lib.rtcSetSharedGeometryBuffer(
                 geometry, _VERTEX, 0, _FLOAT3, held.ctypes.data, 0, 12, len(self.positions)
             )
@@ -94,13 +98,30 @@ class RayScene:
             lib.rtcAttachGeometry(self.handle, geometry)
             lib.rtcReleaseGeometry(geometry)
         lib.rtcCommitScene(self.handle)
+        _refused(lib, device)
         self.intersect: int = ctypes.cast(lib.rtcIntersect1, ctypes.c_void_p).value or 0
 
     def __del__(self) -> None:
         if getattr(self, "handle", 0):
             library().rtcReleaseScene(self.handle)
-            library().rtcReleaseDevice(self.device)
             self.handle = 0
+
+
+@cache
+def _device() -> int:
+    """Kept for good: one that is released after memory ran out waits for ever."""
+    lib = library()
+    return lib.rtcNewDevice(b"threads=2") or _refused(lib, None)
+
+
+def _refused(lib: Any, device: int | None) -> int:
+    """Raise what Embree found wrong since it was last asked, if anything; without a device, why there is none."""
+    error = lib.rtcGetDeviceError(device)
+    if error == _OUT_OF_MEMORY:
+        raise MemoryError("too little memory for the tree of triangles")
+    if error or device is None:
+        raise RuntimeError(f"Embree reports error {error}")
+    return 0
 
 
 def _with_one_behind(positions: npt.NDArray[np.float32]) -> npt.NDArray[np.float32]:
