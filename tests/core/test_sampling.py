@@ -11,7 +11,7 @@ from trasloco.render.closures.ggx import reflect_density, sample_half
 from trasloco.render.flat_lights import environment_tables
 from trasloco.render.flatten import flatten
 from trasloco.render.lighting import environment_direction, environment_texel
-from trasloco.render.sampling import basis, cosine_direction, cumulative_of, pick, random_pair
+from trasloco.render.sampling import basis, cosine_direction, cumulative_of, pick, picking, random_pair
 from trasloco.scene.lit import Environment
 
 
@@ -69,9 +69,23 @@ class Numbers(TestCase):
         self.assertTrue(((first >= 0) & (first < 1)).all())
 
     def test_picking_follows_the_weights(self) -> None:
-        table = cumulative_of(np.array([1.0, 0.0, 3.0, 4.0]))
-        counts = np.bincount([pick(table, 0, 4, (k + 0.5) / 800) for k in range(800)], minlength=4)
+        table = picking(np.array([[1.0, 0.0, 3.0, 4.0]]))
+        counts = np.bincount([pick(table, 0, 4, (k + 0.5) / 800)[0] for k in range(800)], minlength=4)
         self.assertEqual(counts.tolist(), [100, 0, 300, 400])
+
+    def test_guides_find_what_a_search_through_all_finds(self) -> None:
+        rng = np.random.default_rng(3)
+        weights = rng.random((5, 97)) ** 12 * (rng.random((5, 97)) < 0.6)
+        weights[2], weights[3] = 0.0, 1.0
+        table, sums = picking(weights), cumulative_of(weights)
+        for row, of_row in enumerate(sums):
+            edges = np.concatenate([of_row, np.nextafter(of_row, 0), np.arange(97) / 97, rng.random(200)])
+            for u in edges[edges < 1]:
+                found, into = pick(table, row, 97, float(u))
+                self.assertEqual(found, int(np.searchsorted(of_row, u, side="right")))
+                low = of_row[found - 1] if found else 0.0
+                if of_row[found] - low > 1e-9:
+                    self.assertAlmostEqual(low + into * (of_row[found] - low), u)
 
     def test_bases_are_orthonormal(self) -> None:
         for normal in ((0, 0, 1), (0, 0, -1), (0.6, 0, 0.8), (0.36, 0.48, -0.8)):
@@ -101,7 +115,7 @@ class Reflection(TestCase):
 class EnvironmentSampling(TestCase):
     def test_density_integrates_to_one_over_the_sphere(self) -> None:
         picture = np.random.default_rng(0).random((16, 32, 3)).astype(np.float32) ** 4
-        _, _, density = environment_tables(picture)
+        density = environment_tables(picture)[0][..., 3]
         bands = -np.diff(np.cos(np.arange(17) / 16 * np.pi))
         self.assertAlmostEqual(float((density * bands[:, None]).sum() * 2 * np.pi / 32), 1.0, places=6)
 

@@ -68,9 +68,8 @@ def light_beyond(
         er, eg, eb = backdrop_seen(a, dx, dy, dz)
         return er, eg, eb, a.sky_layer[1]
     row, column, _, _ = environment_texel(a, dx, dy, dz)
-    weight = density / (
-        density + environment_chance(a, fromx, fromy, fromz, dx, dy, dz, a.env_density[row, column])
-    )
+    by_light = float(a.environment[row, column, 3])
+    weight = density / (density + environment_chance(a, fromx, fromy, fromz, dx, dy, dz, by_light))
     return (
         a.environment[row, column, 0] * weight,
         a.environment[row, column, 1] * weight,

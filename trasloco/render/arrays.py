@@ -25,15 +25,16 @@ class SceneArrays(NamedTuple):
     row;
     lights (L, 16): kind, position, direction, colour x intensity, cosines of inner and outer cone, shadows,
     cosine of a sun's half angle, layers of its direct light and of what is sent on;
-    environment (H, W, 3) in nit; env_rows (H,), env_columns (H * W,) cumulative within each row; env_density
-    (H, W) over solid angle; env_turn: cosine and sine;
-    backdrop (h, w, 3) in nit, backdrop_turn: what is seen where nothing stands; openings (Q, 13): corner, two
+    environment (H, W, 4) in nit, and density over solid angle; env_rows, env_columns: tables to pick a
+    row, and a column of each (:func:`trasloco.render.sampling.picking`); env_edges (H + 1,): cosines of rows'
+    edges; env_turn: cosine and sine;
+    backdrop (h, w, 3 or more) in nit, backdrop_turn: what is seen where nothing stands; openings (Q, 13): corner, two
     edges, normal and area of where the environment comes in;
     probes (K, 9, 3): light for parts that move, lux by normal (scene/harmonics.py);
     sky_layer (2,), triangle_layer (T,): layer that the environment's, the backdrop's and a glowing triangle's
     light is kept in;
     metal, reflected, through, cloth, brushed: see :class:`trasloco.render.closures.tables.Albedos`;
-    glow_triangles (G,) that emit, glow_cumulative (G,) by power, glow_density (T,) of picking a point of a
+    glow_triangles (G,) that emit, glow_picking: a table to pick them by power, glow_density (T,) of picking a point of a
     triangle, per square metre, 0 for dark ones.
     """
 
@@ -60,7 +61,7 @@ class SceneArrays(NamedTuple):
     environment: Any
     env_rows: Any
     env_columns: Any
-    env_density: Any
+    env_edges: Any
     env_turn: Any
     backdrop: Any
     backdrop_turn: Any
@@ -74,7 +75,7 @@ class SceneArrays(NamedTuple):
     cloth: Any
     brushed: Any
     glow_triangles: Any
-    glow_cumulative: Any
+    glow_picking: Any
     glow_density: Any
 
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from trasloco.render.areas import AREA_PART, has_area
 from trasloco.render.columns import LAMP_COLUMNS, POINT, SPOT, SUN
-from trasloco.render.sampling import cumulative_of
+from trasloco.render.sampling import picking
 from trasloco.scene.color import LUMINANCE, srgb_to_linear
 from trasloco.scene.images import pixels, unit_floats
 from trasloco.scene.lit import Backdrop, Environment
@@ -59,18 +59,24 @@ def light_rows(scene: Scene, layers: Mapping[str, int]) -> Any:
     return np.array(rows, np.float64).reshape(-1, LAMP_COLUMNS)
 
 
-def environment_tables(picture: Any) -> tuple[Any, Any, Any]:
-    """Row and column tables for sampling a latitude-longitude picture (H, W, 3) by luminance, and its density
-    over solid angle.
+def environment_tables(picture: Any) -> tuple[Any, Any, Any, Any]:
+    """A latitude-longitude picture (H, W, 3) with the density over solid angle of picking its texels by
+    luminance (H, W, 4); tables to pick a row, and a column of it; cosines at the rows' edges (H + 1,).
     """
     height, width = picture.shape[:2]
     # A row's texels all have the solid angle between its two circles of latitude.
-    bands = -np.diff(np.cos(np.arange(height + 1) / height * np.pi))
+    edges = np.cos(np.arange(height + 1) / height * np.pi)
+    bands = -np.diff(edges)
     weights = (picture @ np.array(LUMINANCE)).astype(np.float64) * bands[:, None]
     total = weights.sum()
     solid = 2 * np.pi / width * bands
     density = weights / total / solid[:, None] if total > 0 else np.zeros_like(weights)
-    return cumulative_of(weights.sum(axis=1)), cumulative_of(weights), density
+    return (
+        np.concatenate([picture, density[..., None].astype(np.float32)], axis=-1),
+        picking(weights.sum(axis=1)[None]),
+        picking(weights),
+        edges,
+    )
 
 
 def glow_tables(positions: Any, triangles: Any, bright: Any) -> tuple[Any, Any, Any]:
@@ -88,7 +94,7 @@ def glow_tables(positions: Any, triangles: Any, bright: Any) -> tuple[Any, Any, 
     density = np.zeros(len(triangles))
     if power.sum() > 0:
         density[lit] = power / power.sum() / np.maximum(areas, 1e-30)
-        return lit, cumulative_of(power), density
+        return lit, picking(power[None]), density
     return np.zeros(0, np.int64), np.zeros(0), density
 
 

@@ -239,9 +239,9 @@ def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "toge
     table, slots, spans, layers = material_rows(materials, textures)
     words, floats, eight, sixteen = textures.arrays()
     picture, turn = surrounding(scene, scene.environment) or (np.zeros((1, 1, 3), np.float32), 0.0)
-    behind, behind_turn = surrounding(scene, scene.backdrop) or (picture, turn)
+    around, env_rows, env_columns, edges = environment_tables(picture)
+    behind, behind_turn = surrounding(scene, scene.backdrop) or (around, turn)
     rest = layer_of.get(REST, 0)
-    rows, env_columns, density = environment_tables(picture)
     bright = table[:, 3 * EMISSION : 3 * EMISSION + 3] @ np.array(LUMINANCE)
     positions, triangles, triangle_material = whole["positions"][:-1], whole["triangles"], whole["material"]
     one_sided = (table[:, TWO_SIDED] == 0) & (table[:, SOLID] == 0)
@@ -267,10 +267,10 @@ def flatten(scene: Scene, kept: Literal["together", "apart", "straight"] = "toge
         eight,
         sixteen,
         light_rows(scene, layer_of),
-        picture,
-        rows,
-        env_columns.reshape(-1),
-        density,
+        around,
+        env_rows,
+        env_columns,
+        edges,
         np.array([np.cos(turn), np.sin(turn)]),
         behind,
         np.array([np.cos(behind_turn), np.sin(behind_turn)]),

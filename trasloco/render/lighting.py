@@ -52,21 +52,15 @@ LEAST_DISTANCE_M = 0.03
 def environment_direction(a: Any, u: float, v: float) -> tuple[float, float, float, int, int, float]:
     """A direction picked by the picture's luminance, with its texel and density over solid angle."""
     height, width = a.environment.shape[0], a.environment.shape[1]
-    row = pick(a.env_rows, 0, height, u)
-    low = a.env_rows[row - 1] if row > 0 else 0.0
-    across = (u - low) / max(a.env_rows[row] - low, 1e-12)
-    start = row * width
-    column = pick(a.env_columns, start, width, v)
-    low = a.env_columns[start + column - 1] if column > 0 else 0.0
-    along = (v - low) / max(a.env_columns[start + column] - low, 1e-12)
+    row, across = pick(a.env_rows, 0, height, u)
+    column, along = pick(a.env_columns, row, width, v)
     # Evenly over the row's solid angle: its cosines, not its angles.
-    top, bottom = math.cos(row / height * math.pi), math.cos((row + 1.0) / height * math.pi)
-    cosine_up = top + min(max(across, 0.0), 1.0) * (bottom - top)
+    cosine_up = a.env_edges[row] + across * (a.env_edges[row + 1] - a.env_edges[row])
     sine_up = math.sqrt(max(1.0 - cosine_up * cosine_up, 0.0))
-    phi = ((column + min(max(along, 0.0), 1.0)) / width - 0.5) * 2.0 * math.pi
+    phi = ((column + along) / width - 0.5) * 2.0 * math.pi
     x, y, z = sine_up * math.sin(phi), cosine_up, -sine_up * math.cos(phi)
     cosine, sine = a.env_turn[0], a.env_turn[1]
-    return cosine * x + sine * z, y, -sine * x + cosine * z, row, column, a.env_density[row, column]
+    return cosine * x + sine * z, y, -sine * x + cosine * z, row, column, float(a.environment[row, column, 3])
 
 
 @device
@@ -94,7 +88,8 @@ def environment_towards(
         row, column, _, _ = environment_texel(a, x, y, z)
     else:
         x, y, z, row, column, _ = environment_direction(a, 2.0 * u - 1.0, v)
-    return x, y, z, row, column, environment_chance(a, px, py, pz, x, y, z, a.env_density[row, column])
+    density = float(a.environment[row, column, 3])
+    return x, y, z, row, column, environment_chance(a, px, py, pz, x, y, z, density)
 
 
 @device
@@ -311,9 +306,7 @@ def glow_point(
     """A point on something that emits: direction to it, distance, triangle, its barycentrics, and the density
     over solid angle (0 when edge-on).
     """
-    which = pick(a.glow_cumulative, 0, a.glow_triangles.shape[0], u)
-    low = a.glow_cumulative[which - 1] if which > 0 else 0.0
-    across = min(max((u - low) / max(a.glow_cumulative[which] - low, 1e-12), 0.0), 1.0)
+    which, across = pick(a.glow_picking, 0, a.glow_triangles.shape[0], u)
     triangle = a.glow_triangles[which]
     root = math.sqrt(across)
     b, c = v * root, 1.0 - root

@@ -87,19 +87,41 @@ def basis(nx: float, ny: float, nz: float) -> tuple[float, float, float, float, 
     return 1.0 + sign * nx * nx * a, sign * b, -sign * nx, b, sign + ny * ny * a, -ny
 
 
+_A_GUIDE = 8
+"""Intervals to one guide of a picking table."""
+_EARLIER = 1e-9
+"""Guides look a little early, so that rounding never makes them late."""
+
+
 @device
-def pick(cumulative: Any, start: int, count: int, u: float) -> int:
-    """Index of the interval of an ascending cumulative table (``count`` values of a flat array from
-    ``start``, the last is 1) that holds u.
+def pick(table: Any, row: int, count: int, u: float) -> tuple[int, float]:
+    """Index of the interval that holds u in a row of a :func:`picking` table of ``count`` weights, and how far
+    into the interval it is, 0 to 1.
     """
-    low, high = 0, count - 1
-    while low < high:
-        middle = (low + high) >> 1
-        if cumulative[start + middle] <= u:
-            low = middle + 1
-        else:
-            high = middle
-    return low
+    guides = (count + _A_GUIDE - 1) // _A_GUIDE
+    start = row * (guides + count) + guides
+    found = int(table[start - guides + min(int(u * guides), guides - 1)])
+    while found < count - 1 and table[start + found] <= u:
+        found += 1
+    low = table[start + found - 1] if found > 0 else 0.0
+    return found, min(max((u - low) / max(table[start + found] - low, 1e-12), 0.0), 1.0)
+
+
+def picking(weights: Any) -> Any:
+    """A table to pick from rows of weights (R, N) by (:func:`pick`), flat: of each row guides, then cumulative
+    sums, scaled to end at exactly 1 (equal steps where all weights are zero).
+
+    A guide tells where to look from in its equal part of [0, 1), so that an interval is found in a few steps
+    that lie side by side in memory (Chen and Asau 1974).
+    """
+    rows, count = weights.shape
+    guides = (count + _A_GUIDE - 1) // _A_GUIDE
+    sums, step = cumulative_of(weights), np.arange(rows)[:, None]
+    wanted = np.arange(guides) / max(guides, 1) - _EARLIER
+    # All rows in one: each a step of 1 above the one before.
+    first = np.searchsorted((sums + step).reshape(-1), (wanted + step).reshape(-1), side="right")
+    first = np.clip(first.reshape(rows, guides) - step * count, 0, max(count - 1, 0))
+    return np.concatenate([first, sums], axis=1).reshape(-1)
 
 
 def cumulative_of(weights: Any) -> Any:

@@ -76,7 +76,7 @@ def booth() -> Doubles:
     """What lights the sample."""
     plain = Material("plain", "plain")
     arrays = flatten(sample_scene(Scene("sample", materials={"plain": plain}), "plain")).arrays
-    return softened(arrays.environment)
+    return softened(arrays.environment[..., :3])
 
 
 @dataclass(frozen=True)
