@@ -16,6 +16,7 @@ from trasloco.proof.figure import figure_of
 from trasloco.proof.refining import Aim, _shared_out, aim_of, refined, stand
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Picture, Quality, Rendering, render
+from trasloco.render.tiles import TILE
 from trasloco.scene.model import Input, Scene
 
 EV, QUALITY = 4.0, Quality(128, 96, 256, 3)
@@ -96,10 +97,12 @@ class Sharing(TestCase):
         assert mixed.counts is not None
         self.assertEqual((mixed.samples, int(mixed.counts[0, 0]), int(mixed.counts[-1, -1])), (8, 24, 8))
         np.testing.assert_allclose(
-            mixed.radiance[:32, :32], even[24].radiance[:32, :32], rtol=1e-4, atol=1e-5
+            mixed.radiance[:TILE, :TILE], even[24].radiance[:TILE, :TILE], rtol=1e-4, atol=1e-5
         )
-        np.testing.assert_allclose(mixed.radiance[32:, 32:], even[8].radiance[32:, 32:], rtol=1e-4, atol=1e-5)
-        self.assertAlmostEqual(mixed.spent, 8 + 16 * 32 * 32 / (128 * 96), places=6)
+        np.testing.assert_allclose(
+            mixed.radiance[TILE:, TILE:], even[8].radiance[TILE:, TILE:], rtol=1e-4, atol=1e-5
+        )
+        self.assertAlmostEqual(mixed.spent, 8 + 16 * TILE * TILE / (128 * 96), places=6)
 
 
 class Known(TestCase):

@@ -5,9 +5,11 @@ lies on.
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
+from scipy.ndimage import binary_dilation
 
 from trasloco.proof.figure import NOTHING, Figure, Pixels, figure_of, pixels_of
 from trasloco.render.exposure import exposed, tone_curve
@@ -117,24 +119,39 @@ def shown(radiance: Floats, ev100: float) -> Floats:
     return tone_curve(exposed(radiance, ev100))
 
 
-def by_pixel(reference: Picture, arrival: Picture, ev100: float) -> Pixels:
+def by_pixel(
+    reference: Picture, arrival: Picture, ev100: float, where: npt.NDArray[np.bool_] | None = None
+) -> Pixels:
     """(H, W) CIEDE2000 of two pictures as they are displayed, of them and of their halves, and what their
-    noise alone would make of it.
+    noise alone would make of it; 0 for pixels that are not asked for by ``where`` (H, W).
 
     Noise: with D = arrival - reference per half of the samples, (D_even - D_odd) / 2 has no signal and the
     same spread as the noise of the whole paired difference; the floor is the ΔE it causes on the reference.
     """
-    before, after = shown(reference.radiance, ev100), shown(arrival.radiance, ev100)
-    difference = delta_e_of_linear(before, after)
-    noise_only = ((arrival.even - reference.even) - (arrival.odd - reference.odd)) / 2
+    # What is about a pixel has a say in it.
+    near = (
+        np.ones(reference.ids.shape[:2], bool)
+        if where is None
+        else binary_dilation(where, np.ones((3, 3), bool))
+    )
+
+    def all_of(found: npt.NDArray[Any]) -> Floats:
+        whole = np.zeros(near.shape, np.float32)
+        whole[near] = found
+        return whole
+
+    meant, got = reference.radiance[near], arrival.radiance[near]
+    (even, odd), (got_even, got_odd) = ((side.even[near], side.odd[near]) for side in (reference, arrival))
+    before = shown(meant, ev100)
+    difference = all_of(delta_e_of_linear(before, shown(got, ev100)))
     if reference.samples < 2:
         return pixels_of(difference, np.zeros_like(difference), difference)
-    floor = delta_e_of_linear(before, shown(np.maximum(reference.radiance + noise_only, 0), ev100))
+    noise_only = ((got_even - even) - (got_odd - odd)) / 2
+    floor = delta_e_of_linear(before, shown(np.maximum(meant + noise_only, 0), ev100))
     halves = [
-        delta_e_of_linear(shown(a, ev100), shown(b, ev100))
-        for a, b in ((reference.even, arrival.even), (reference.odd, arrival.odd))
+        delta_e_of_linear(shown(a, ev100), shown(b, ev100)) for a, b in ((even, got_even), (odd, got_odd))
     ]
-    return pixels_of(difference, floor, (halves[0] + halves[1]) / 2)
+    return pixels_of(difference, all_of(floor), all_of((halves[0] + halves[1]) / 2))
 
 
 def compare(

@@ -74,7 +74,9 @@ def stand(
     What a sample costs is left out: weighed by the rays it takes, six scenes took as long as without.
     """
     reference, arrival = pair
-    pixels = by_pixel(reference, arrival, ev100)
+    subject = (reference.ids[..., 0] >= 0) | (arrival.ids[..., 0] >= 0)
+    subject = subject if subject.any() else np.ones_like(subject)
+    pixels = by_pixel(reference, arrival, ev100, subject)
     number = np.empty(pixels.found.shape, np.int64)
     done = np.empty(len(tiles))
     counts = reference.counts
@@ -82,7 +84,7 @@ def stand(
         number[y0:y1, x0:x1] = k
         done[k] = reference.samples if counts is None else counts[y0, x0]
     wanted, widest = done.copy(), 0.0
-    for seen, figure, most in _groups(reference, arrival, pixels, aim):
+    for seen, figure, most in _groups(reference.ids[..., 0], subject, pixels, aim):
         times = (figure.high - figure.low) / 2 / most
         widest = max(widest, times)
         if times > 1:
@@ -93,15 +95,12 @@ def stand(
 
 
 def _groups(
-    reference: Picture, arrival: Picture, pixels: Pixels, aim: Aim
+    materials: npt.NDArray[np.int32], subject: npt.NDArray[np.bool_], pixels: Pixels, aim: Aim
 ) -> Iterator[tuple[npt.NDArray[np.bool_], Figure, float]]:
-    """Pixels that are told together, what is told, and how well it is to be known: the subject, and every
-    material that may turn out to be the worst.
+    """Pixels (H, W) that are told together, what is told, and how well it is to be known: the subject, and
+    every one of the ``materials`` (H, W) that may turn out to be the worst.
     """
-    subject = (reference.ids[..., 0] >= 0) | (arrival.ids[..., 0] >= 0)
-    subject = subject if subject.any() else np.ones_like(subject)
     yield subject, figure_of(pixels.at(subject)), aim.subject
-    materials = reference.ids[..., 0]
     found = []
     for one in np.unique(materials[materials >= 0]):
         seen = materials == one
@@ -171,14 +170,13 @@ def refined(
         Rendering(hands or Threads(quality.threads), flat, view, quality, one)
         for flat, one in zip(flats, start, strict=True)
     ]
-    foreseen, known = math.inf, "the first samples"
-    spent = sum(sides[0].done) + sum(sides[1].done)
+    foreseen, known, pixels = math.inf, "the first samples", quality.width * quality.height
+    spent = sides[0].spent + sides[1].spent
 
     def heard(count: int) -> None:
         nonlocal spent
         spent += count
-        if spent % 16 < count:
-            progress(min(spent / foreseen, 1.0), known)
+        progress(min(spent / foreseen, 1.0), known)
 
     def step(wanted: Sequence[int]) -> tuple[Picture, Picture]:
         for side in sides:
@@ -190,7 +188,7 @@ def refined(
     tiles, pair = sides[0].tiles, (sides[0].picture(), sides[1].picture())
     for first in FIRST:
         if first <= quality.samples and first > min(sides[0].done + sides[1].done):
-            foreseen = 2.0 * len(tiles) * quality.samples
+            foreseen = 2.0 * pixels * quality.samples
             pair = step([first] * len(tiles))
     if sides[0].done != sides[1].done:  # one side was drawn further before
         pair = step([max(both) for both in zip(sides[0].done, sides[1].done, strict=True)])
@@ -204,7 +202,7 @@ def refined(
         wanted = _at_most(wanted, done, quality.samples * len(tiles))
         if standing.known or over or wanted == done:
             return pair
-        foreseen = 2.0 * min(sum(standing.wanted), quality.samples * len(tiles))
+        foreseen = 2.0 * pixels * min(sum(standing.wanted) / len(tiles), quality.samples)
         known = f"known to {standing.widest:.1f} times what is asked"
         pair = step(wanted)
 

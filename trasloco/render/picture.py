@@ -18,14 +18,12 @@ from trasloco.processors import processors
 from trasloco.progress import Progress, silent
 from trasloco.render.arrays import FlatScene
 from trasloco.render.spreading import TileResult, TileTask, trace
+from trasloco.render.tiles import pieces, tiles_of
 from trasloco.scene.extent import bounds
 from trasloco.scene.model import Doubles, Scene
 from trasloco.scene.transforms import looking
 
 Floats = npt.NDArray[np.float32]
-TILE = 32
-
-
 WHOLE = (0.0, 0.0, 1.0, 1.0)
 
 
@@ -280,47 +278,34 @@ class Rendering:
         self._scene = Shared(flat, flat.content)
         self._film = _Film(flat, quality, start)
         self._camera = _camera_numbers(view, quality)
-        width, height = quality.width, quality.height
-        self.tiles = [
-            (x, min(x + TILE, width), y, min(y + TILE, height))
-            for y in range(0, height, TILE)
-            for x in range(0, width, TILE)
-        ]
+        self.tiles = tiles_of(quality.width, quality.height)
 
     @property
     def done(self) -> list[int]:
         """Samples that each tile has."""
         return [int(self._film.counts[y0, x0]) for x0, _, y0, _ in self.tiles]
 
+    @property
+    def spent(self) -> int:
+        """Samples of all pixels."""
+        return int(self._film.counts.sum())
+
     def more(self, wanted: Sequence[int], heard: Callable[[int], None] = lambda count: None) -> None:
         """Bring each tile to so many samples; those that have as many stay. ``heard`` hears of the samples of
-        each tile as they are there, and may raise to stop.
+        all pixels as they are there, and may raise to stop.
         """
         quality = self.quality
         tasks = [
-            TileTask(
-                self._camera,
-                quality.width,
-                quality.height,
-                tile,
-                first,
-                min(first + _AT_ONCE, last),
-                quality.bounces,
-            )
-            for tile, done, last in zip(self.tiles, self.done, wanted, strict=True)
-            for first in range(done, last, _AT_ONCE)
+            TileTask(self._camera, quality.width, quality.height, tile, first, last, quality.bounces)
+            for tile, first, last in pieces(self.tiles, self.done, wanted)
         ]
         for found in in_order(self._hands, trace, self._scene, tasks):
             self._film.add(found)
-            heard(found.task.last - found.task.first)
+            heard(found.task.samples)
 
     def picture(self) -> Picture:
         """As far as it is."""
         return self._film.picture()
-
-
-_AT_ONCE = 64
-"""Samples of one tile that are traced in one piece, so that it is soon known when they are no more wanted."""
 
 
 def render(
@@ -342,7 +327,7 @@ def render(
     done, began = 0, time.monotonic()
     making = Rendering(hands or Threads(quality.threads), flat, view, quality, start)
     had = min(making.done, default=0)
-    total = max(len(making.tiles) * (quality.samples - had), 1)
+    total = max(quality.width * quality.height * (quality.samples - had), 1)
     # Where nobody looks on, all samples at once: each pass costs as much for its tiles as a sample does.
     seen = on_pass is not None or quality.seconds or progress is not silent
     for _, last in passes(quality.samples, had) if seen else [(had, quality.samples)]:
@@ -350,8 +335,7 @@ def render(
         def heard(count: int, last: int = last) -> None:
             nonlocal done
             done += count
-            if done % 16 < count:
-                progress(min(done / total, 1.0), f"{last} of {quality.samples} samples")
+            progress(min(done / total, 1.0), f"{last} of {quality.samples} samples")
 
         making.more([last] * len(making.tiles), heard)
         if on_pass is not None:

@@ -29,6 +29,12 @@ class TileTask:
     last: int
     bounces: int
 
+    @property
+    def samples(self) -> int:
+        """Of all its pixels."""
+        x0, x1, y0, y1 = self.tile
+        return (x1 - x0) * (y1 - y0) * (self.last - self.first)
+
 
 @dataclass(frozen=True)
 class TileResult:
