@@ -15,7 +15,7 @@ from trasloco.errors import Refused
 from trasloco.handover.report import ShownProof as ShownProof
 from trasloco.handover.report import judged_at
 from trasloco.processors import processors
-from trasloco.progress import Progress, part_of
+from trasloco.progress import Progress, Sparing, part_of
 from trasloco.proof.compare import Verdict
 from trasloco.proof.light_there import in_some_light
 from trasloco.proof.picturing import difference_png, flip_png, picture_exr, picture_png, preview_png
@@ -201,8 +201,10 @@ def prove(route: Route, asked: Asked, report: Progress, on_picture: OnPicture) -
         if all(one is None or one.samples <= asked.quality.samples for one in pair)
     }
 
+    looked = Sparing()
+
     def on_pass(view: str, side: Side, picture: Picture, ev: float) -> None:
-        on_picture(view, side, preview_png(picture, ev))
+        looked.now_and_then((view, side), lambda: on_picture(view, side, preview_png(picture, ev)))
 
     def keep(view: str, side: Side, picture: Picture) -> None:
         before = begun.get(view, (None, None))
