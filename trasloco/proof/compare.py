@@ -9,7 +9,6 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from scipy.ndimage import binary_dilation
 
 from trasloco.proof.figure import NOTHING, Figure, Pixels, figure_of, pixels_of
 from trasloco.render.exposure import exposed, tone_curve
@@ -129,11 +128,7 @@ def by_pixel(
     same spread as the noise of the whole paired difference; the floor is the ΔE it causes on the reference.
     """
     # What is about a pixel has a say in it.
-    near = (
-        np.ones(reference.ids.shape[:2], bool)
-        if where is None
-        else binary_dilation(where, np.ones((3, 3), bool))
-    )
+    near = np.ones(reference.ids.shape[:2], bool) if where is None else _and_around(where)
 
     def all_of(found: npt.NDArray[Any]) -> Floats:
         whole = np.zeros(near.shape, np.float32)
@@ -152,6 +147,17 @@ def by_pixel(
         delta_e_of_linear(shown(a, ev100), shown(b, ev100)) for a, b in ((even, got_even), (odd, got_odd))
     ]
     return pixels_of(difference, all_of(floor), all_of((halves[0] + halves[1]) / 2))
+
+
+def _and_around(where: npt.NDArray[np.bool_]) -> npt.NDArray[np.bool_]:
+    """A mask (H, W) and the eight pixels around each of its own."""
+    near = where.copy()
+    near[1:] |= where[:-1]
+    near[:-1] |= where[1:]
+    across = near.copy()
+    near[:, 1:] |= across[:, :-1]
+    near[:, :-1] |= across[:, 1:]
+    return near
 
 
 def compare(
