@@ -8,7 +8,8 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from numba import njit
+
+from trasloco.kernel_cache import njit
 
 NOWHERE = 2**40
 """A point that a face names and that is not there."""

@@ -17,8 +17,10 @@ from pathlib import Path
 from typing import Any
 
 import numba
-from numba import njit, types
+from numba import types
 from numba.extending import intrinsic
+
+from trasloco.kernel_cache import njit
 
 _ROOT = Path(__file__).resolve().parents[1]
 _CACHES = _ROOT / "__pycache__"

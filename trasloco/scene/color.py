@@ -7,7 +7,9 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from numba import njit, prange
+from numba import prange
+
+from trasloco.kernel_cache import njit
 
 Floats = npt.NDArray[np.float32]
 

@@ -10,7 +10,8 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from numba import njit
+
+from trasloco.kernel_cache import njit
 
 
 @njit(cache=True)

@@ -8,8 +8,8 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from numba import njit
 
+from trasloco.kernel_cache import njit
 from trasloco.scene.model import Doubles, Floats, Indices, Primitive, Scene
 from trasloco.scene.welding import pieces_of, same_points
 

@@ -6,7 +6,8 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from numba import njit
+
+from trasloco.kernel_cache import njit
 
 Floats = npt.NDArray[np.float32]
 

@@ -13,7 +13,8 @@ from typing import Any
 import deflate
 import numpy as np
 import numpy.typing as npt
-from numba import njit
+
+from trasloco.kernel_cache import njit
 
 _COLOR_TYPES = {1: 0, 2: 4, 3: 2, 4: 6}
 """By channels: grey, grey and alpha, colour, colour and alpha."""

@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from numba import njit
 
+from trasloco.kernel_cache import njit
 from trasloco.scene.model import Floats, Indices
 
 

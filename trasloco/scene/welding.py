@@ -9,7 +9,8 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from numba import njit
+
+from trasloco.kernel_cache import njit
 
 Numbers = npt.NDArray[np.int32]
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit
+
+from trasloco.kernel_cache import njit
 
 
 @njit(cache=True, nogil=True)

@@ -12,7 +12,8 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from numba import njit
+
+from trasloco.kernel_cache import njit
 
 _LOBES = 3
 

@@ -9,8 +9,8 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from numba import njit
 
+from trasloco.kernel_cache import njit
 from trasloco.scene.geometry import smooth_normals
 from trasloco.scene.images import Image
 from trasloco.scene.layers import values_on

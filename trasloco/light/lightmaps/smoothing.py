@@ -17,7 +17,8 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from numba import njit
+
+from trasloco.kernel_cache import njit
 
 Doubles = npt.NDArray[np.float64]
 REACHES = (0.0, 1.5, 3.0, 6.0, 12.0)

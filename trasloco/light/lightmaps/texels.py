@@ -10,8 +10,8 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from numba import njit
 
+from trasloco.kernel_cache import njit
 from trasloco.render.arrays import FlatScene
 from trasloco.render.starts import Texels
 from trasloco.scene.covering import weights_in
