@@ -125,8 +125,6 @@ def _coarse(quality: Quality) -> Quality:
     )
 
 
-SHOWN_AFTER = (4, 16, 48, 96)
-"""Samples after which a picture is shown on its way."""
 SIDES: tuple[Side, Side] = ("reference", "arrival")
 
 
@@ -146,7 +144,7 @@ def _evenly(
     view: View,
     quality: Quality,
     progress: Progress,
-    passed: Callable[[Side, Picture, bool], None],
+    passed: Callable[[Side, Picture], None],
     start: tuple[Picture | None, Picture | None],
 ) -> tuple[tuple[Picture, Picture], tuple[float, float]]:
     """Both sides with as many samples in every pixel, and the seconds they took.
@@ -163,7 +161,7 @@ def _evenly(
             progress((k + fraction) / 2, f"{side}: {message}")
 
         def shown(picture: Picture, side: Side = side) -> None:  # type: ignore[assignment]
-            passed(side, picture, picture.samples in SHOWN_AFTER)
+            passed(side, picture)
 
         pictures.append(render(flat, view, asked, report, shown, start[k], hands(quality.threads)))
         seconds.append(time.perf_counter() - started)
@@ -232,10 +230,10 @@ def prove_views(
             on_pass(view.name, "reference", first, exposure)
             on_pass(view.name, "arrival", render(after, view, coarse), exposure)
 
-        def passed(side: Side, picture: Picture, shown: bool, exposure: float = exposure) -> None:
+        def passed(side: Side, picture: Picture, exposure: float = exposure) -> None:
             if keep is not None:
                 keep(view.name, side, picture)  # noqa: B023
-            if on_pass is not None and shown:
+            if on_pass is not None:
                 on_pass(view.name, side, picture, exposure)  # noqa: B023
 
         begun = (resume or {}).get(view.name, (None, None))
@@ -244,7 +242,7 @@ def prove_views(
 
             def stepped(pair: tuple[Picture, Picture]) -> None:
                 for side, picture in zip(SIDES, pair, strict=True):
-                    passed(side, picture, True)
+                    passed(side, picture)
 
             started, aim = time.perf_counter(), aim_of(within)
             flats = before, after

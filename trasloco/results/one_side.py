@@ -6,11 +6,11 @@ from collections.abc import Callable
 from typing import Any
 
 from trasloco.hands.setting import hands
-from trasloco.progress import Progress, part_of
+from trasloco.progress import Progress, Sparing, part_of
 from trasloco.proof.effects import seen_through
 from trasloco.proof.picturing import picture_exr, picture_png, preview_png
-from trasloco.proof.proving import SHOWN_AFTER, in_same_surroundings, lit_alike
 from trasloco.proof.proving import Side as Side
+from trasloco.proof.proving import in_same_surroundings, lit_alike
 from trasloco.proof.staging import staged
 from trasloco.render.exposure import auto_ev100
 from trasloco.render.flatten import flatten
@@ -34,9 +34,10 @@ def drawn(
     here = seen if side == "reference" else in_same_surroundings(reference, seen)
     flat = flatten(staged(here, view, reference))
 
+    looked = Sparing()
+
     def passed(picture: Picture) -> None:
-        if picture.samples in SHOWN_AFTER:
-            on_picture(preview_png(picture, ev(picture)))
+        looked.now_and_then(side, lambda: on_picture(preview_png(picture, ev(picture))))
 
     def ev(picture: Picture) -> float:
         return auto_ev100(picture.radiance) if asked.ev100 is None else asked.ev100
