@@ -118,6 +118,12 @@ def shown(radiance: Floats, ev100: float) -> Floats:
     return tone_curve(exposed(radiance, ev100))
 
 
+def subject_of(reference: Picture, arrival: Picture) -> npt.NDArray[np.bool_]:
+    """(H, W) pixels that show the scene on either side; all, where none does."""
+    on_scene = (reference.ids[..., 0] >= 0) | (arrival.ids[..., 0] >= 0)
+    return on_scene if on_scene.any() else np.ones_like(on_scene)
+
+
 def by_pixel(
     reference: Picture, arrival: Picture, ev100: float, where: npt.NDArray[np.bool_] | None = None
 ) -> Pixels:
@@ -170,9 +176,7 @@ def compare(
 ) -> Comparison:
     """Compare under the same exposure and curve."""
     pixels = by_pixel(reference, arrival, ev100)
-    on_scene = (reference.ids[..., 0] >= 0) | (arrival.ids[..., 0] >= 0)
-    if not on_scene.any():
-        on_scene = np.ones_like(on_scene)
+    on_scene = subject_of(reference, arrival)
     subject = pixels.at(on_scene)
     # Pixels are independent; each may be off by about what its noise makes.
     error = float(np.sqrt(np.mean(subject.floor**2) / max(len(subject.floor), 1)))

@@ -15,7 +15,7 @@ import numpy.typing as npt
 from trasloco.hands.model import Hands
 from trasloco.hands.threads import Threads
 from trasloco.progress import Progress, silent
-from trasloco.proof.compare import LEAST_COVER, by_pixel
+from trasloco.proof.compare import LEAST_COVER, by_pixel, subject_of
 from trasloco.proof.figure import Figure, Pixels, figure_of
 from trasloco.render.arrays import FlatScene
 from trasloco.render.picture import Picture, Quality, Rendering, View
@@ -74,8 +74,7 @@ def stand(
     What a sample costs is left out: weighed by the rays it takes, six scenes took as long as without.
     """
     reference, arrival = pair
-    subject = (reference.ids[..., 0] >= 0) | (arrival.ids[..., 0] >= 0)
-    subject = subject if subject.any() else np.ones_like(subject)
+    subject = subject_of(reference, arrival)
     pixels = by_pixel(reference, arrival, ev100, subject)
     number = np.empty(pixels.found.shape, np.int64)
     done = np.empty(len(tiles))
