@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 TILE = 8
-"""Pixels along a tile: small, so that what is hard to know has no easy neighbours that get as many samples."""
+"""Pixels along a tile: small, so that what is hard to know has no easy neighbours that get as many."""
 _MOST = 16384
 """Samples over all pixels of a piece, so that it is soon known when they are no more wanted and nobody waits
 long for the last one; as many as make what a piece costs by itself little.
@@ -16,12 +16,12 @@ Tile = tuple[int, int, int, int]
 """First and end column, first and end row."""
 
 
-def tiles_of(width: int, height: int) -> list[Tile]:
+def tiles_of(width: int, height: int, side: int = TILE) -> list[Tile]:
     """Row after row."""
     return [
-        (x, min(x + TILE, width), y, min(y + TILE, height))
-        for y in range(0, height, TILE)
-        for x in range(0, width, TILE)
+        (x, min(x + side, width), y, min(y + side, height))
+        for y in range(0, height, side)
+        for x in range(0, width, side)
     ]
 
 

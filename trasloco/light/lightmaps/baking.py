@@ -25,6 +25,7 @@ from trasloco.render.flatten import flatten
 from trasloco.render.picture import passes
 from trasloco.render.spreading import OnTexels, TileResult, TileTask, trace_texels
 from trasloco.render.starts import EVEN, FROM, ODD
+from trasloco.render.tiles import tiles_of
 from trasloco.scene.color import luminance
 from trasloco.scene.model import Scene
 
@@ -93,10 +94,7 @@ class Sums:
             )
         filled = covered.touched
         self.tiles = [
-            (x, min(x + TILE, width), y, min(y + TILE, height))
-            for y in range(0, height, TILE)
-            for x in range(0, width, TILE)
-            if filled[y : y + TILE, x : x + TILE].any()
+            (x0, x1, y0, y1) for x0, x1, y0, y1 in tiles_of(width, height, TILE) if filled[y0:y1, x0:x1].any()
         ]
 
     def add(self, found: TileResult) -> None:
