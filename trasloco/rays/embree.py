@@ -73,7 +73,7 @@ class RayScene:
             of the function that finds the nearest hit, for kernels.
 
     Raises:
-        MemoryError: Embree found too little memory. (A scene that it could not build would be hit by nothing.)
+        MemoryError: Embree found too little memory. (What it could not build would be hit by nothing.)
     """
 
     def __init__(
@@ -84,10 +84,10 @@ class RayScene:
         self.positions = held[: len(positions)]
         self._indices = np.ascontiguousarray(indices, np.uint32)
         device = _device()
-        self.handle: int = lib.rtcNewScene(device) or _refused(lib, device)
+        self.handle = _made(lib.rtcNewScene(device), lib, device)
         lib.rtcSetSceneFlags(self.handle, _ROBUST | (_COMPACT if compact else 0))
         if len(self._indices):
-            geometry = lib.rtcNewGeometry(device, _TRIANGLES) or _refused(lib, device)
+            geometry = _made(lib.rtcNewGeometry(device, _TRIANGLES), lib, device)
             lib.rtcSetSharedGeometryBuffer(
                 geometry, _VERTEX, 0, _FLOAT3, held.ctypes.data, 0, 12, len(self.positions)
             )
@@ -98,7 +98,7 @@ class RayScene:
             lib.rtcAttachGeometry(self.handle, geometry)
             lib.rtcReleaseGeometry(geometry)
         lib.rtcCommitScene(self.handle)
-        _refused(lib, device)
+        _made(self.handle, lib, device)
         self.intersect: int = ctypes.cast(lib.rtcIntersect1, ctypes.c_void_p).value or 0
 
     def __del__(self) -> None:
@@ -111,17 +111,17 @@ class RayScene:
 def _device() -> int:
     """Kept for good: one that is released after memory ran out waits for ever."""
     lib = library()
-    return lib.rtcNewDevice(b"threads=2") or _refused(lib, None)
+    return _made(lib.rtcNewDevice(b"threads=2"), lib, None)
 
 
-def _refused(lib: Any, device: int | None) -> int:
-    """Raise what Embree found wrong since it was last asked, if anything; without a device, why there is none."""
+def _made(address: int | None, lib: Any, device: int | None) -> int:
+    """What Embree has made, where it found nothing wrong since it was last asked; raises what it did else."""
     error = lib.rtcGetDeviceError(device)
     if error == _OUT_OF_MEMORY:
         raise MemoryError("too little memory for the tree of triangles")
-    if error or device is None:
+    if error or not address:
         raise RuntimeError(f"Embree reports error {error}")
-    return 0
+    return address
 
 
 def _with_one_behind(positions: npt.NDArray[np.float32]) -> npt.NDArray[np.float32]:
