@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from unittest import TestCase
 
 from trasloco.progress import Sparing
@@ -26,8 +27,11 @@ class OnlyLookedAt(TestCase):
     def test_each_thing_has_a_share_of_its_own(self) -> None:
         now, drawn = [0.0], []
         looked = Sparing(0.1, lambda: now[0])
+
+        def draw(name: str) -> None:
+            drawn.append(name)
+            now[0] += 1.0
+
         for name in ("reference", "arrival", "reference"):
-            looked.now_and_then(
-                name, lambda name=name: (drawn.append(name), now.__setitem__(0, now[0] + 1))[0]
-            )
+            looked.now_and_then(name, partial(draw, name))
         self.assertEqual(drawn, ["reference", "arrival"])

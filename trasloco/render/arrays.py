@@ -28,14 +28,14 @@ class SceneArrays(NamedTuple):
     environment (H, W, 4) in nit, and density over solid angle; env_rows, env_columns: tables to pick a
     row, and a column of each (:func:`trasloco.render.sampling.picking`); env_edges (H + 1,): cosines of rows'
     edges; env_turn: cosine and sine;
-    backdrop (h, w, 3 or more) in nit, backdrop_turn: what is seen where nothing stands; openings (Q, 13): corner, two
-    edges, normal and area of where the environment comes in;
+    backdrop (h, w, 3 or more) in nit, backdrop_turn: what is seen where nothing stands;
+    openings (Q, 13): corner, two edges, normal and area of where the environment comes in;
     probes (K, 9, 3): light for parts that move, lux by normal (scene/harmonics.py);
     sky_layer (2,), triangle_layer (T,): layer that the environment's, the backdrop's and a glowing triangle's
     light is kept in;
     metal, reflected, through, cloth, brushed: see :class:`trasloco.render.closures.tables.Albedos`;
-    glow_triangles (G,) that emit, glow_picking: a table to pick them by power, glow_density (T,) of picking a point of a
-    triangle, per square metre, 0 for dark ones.
+    glow_triangles (G,) that emit, glow_picking: a table to pick them by power, glow_density (T,) of picking a
+    point of a triangle, per square metre, 0 for dark ones.
     """
 
     positions: Any
