@@ -107,7 +107,7 @@ def unavoidable(path: Path) -> dict[str, float]:
 
     from trasloco.formats.receive import receive
     from trasloco.rays.embree import RayScene
-    from trasloco.rays.kernels import nearest
+    from trasloco.rays.nearest import nearest
 
     scene = receive({path.name: path.read_bytes()}).scene
     with tempfile.TemporaryDirectory(dir="/dev/shm" if Path("/dev/shm").is_dir() else None) as folder:

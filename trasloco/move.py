@@ -20,49 +20,40 @@
         blame(reference, arrival, plan, view, ...)       -> Causes           # and what is to blame for them
 
 Data flows one way, and every verb depends on its arguments alone, so results can be kept by a digest of their
-inputs.
+inputs. What a verb is made of is loaded when it is first called.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
-from trasloco.accounts.account import take_accounts
-from trasloco.accounts.model import Accounts
-from trasloco.at_rest import Bytes
-from trasloco.decisions.carrying_out import keep_used, mended
-from trasloco.destinations.importer import import_package
-from trasloco.fit.carry import carry_out, measure_plan
-from trasloco.fit.model import Carried, Plan
-from trasloco.fit.planning import plan_move
-from trasloco.fit.untouched import plan_untouched
-from trasloco.formats.receive import Received
-from trasloco.formats.receive import receive as _receive
-from trasloco.gauge.meant import as_meant
-from trasloco.handover.packing import Package, pack_files
-from trasloco.inventory.again import Remnant, look_again
-from trasloco.inventory.survey import notice, with_states
-from trasloco.light.lightmaps.bake_wish import wish_of
-from trasloco.light.lightmaps.baking import Gathered
-from trasloco.light.lightmaps.lightmaps import Baked, OnLight, bake_lightmaps, with_lightmaps
-from trasloco.light.lightmaps.received_maps import passed_on
 from trasloco.progress import Progress, silent
-from trasloco.proof.causes import Causes, find_causes
-from trasloco.proof.compare import Verdict
-from trasloco.proof.light_there import in_stand_in_light, is_lit
-from trasloco.proof.proving import Keep, OnPass, Proof, in_same_surroundings, prove_views
-from trasloco.proof.sequence import Frame, frame_times, prove_sequence
-from trasloco.proof.staging import moments_of
-from trasloco.proof.undoing import suspects
-from trasloco.render.picture import Picture, Quality, View, views_of
-from trasloco.scene.findings import Finding
-from trasloco.scene.model import Decision, Scene
-from trasloco.sheets.model import AfterEffect, Sheet
+
+if TYPE_CHECKING:
+    from trasloco.accounts.model import Accounts
+    from trasloco.at_rest import Bytes
+    from trasloco.fit.model import Carried, Plan
+    from trasloco.formats.receive import Received
+    from trasloco.handover.packing import Package
+    from trasloco.inventory.again import Remnant
+    from trasloco.light.lightmaps.baking import Gathered
+    from trasloco.light.lightmaps.lightmaps import Baked, OnLight
+    from trasloco.proof.causes import Causes
+    from trasloco.proof.compare import Verdict
+    from trasloco.proof.proving import Keep, OnPass, Proof
+    from trasloco.proof.sequence import Frame
+    from trasloco.render.picture import Picture, Quality, View
+    from trasloco.scene.findings import Finding
+    from trasloco.scene.model import Decision, Scene
+    from trasloco.sheets.model import AfterEffect, Sheet
 
 
 def receive(files: Mapping[str, Bytes]) -> Received:
     """Read a delivery by content. Raises Refused when nothing in it can be read."""
+    from trasloco.formats.receive import receive as _receive
+
     return _receive(files)
 
 
@@ -77,6 +68,8 @@ def survey(
     """Everything noticed about a delivery, what costs most on arrival first, with what was decided about
     each. ``first`` answers at once with what the structure alone tells.
     """
+    from trasloco.inventory.survey import notice, with_states
+
     found = [*received.findings, *notice(received.scene, source, destination, decisions, progress, first)]
     return with_states(sorted(found, key=lambda finding: -finding.weight), decisions)
 
@@ -91,6 +84,8 @@ def survey_again(
     """What the mends left or made: noticed about the reference, and not explained by what was found
     ``before``.
     """
+    from trasloco.inventory.again import look_again
+
     return look_again(reference, source, destination, before, progress)
 
 
@@ -100,6 +95,8 @@ def mend(
     """The reference. The source sheet is an argument because it settles what the file leaves open; what only
     other variants wear is kept for a destination that takes variants.
     """
+    from trasloco.decisions.carrying_out import keep_used, mended
+
     variants = destination is not None and destination.structure.variants
     return keep_used(mended(scene, source, decisions), variants)
 
@@ -112,6 +109,9 @@ def plan(
     progress: Progress = silent,
 ) -> Plan:
     """One crossing per material input, with marks measured on the texels."""
+    from trasloco.fit.carry import measure_plan
+    from trasloco.fit.planning import plan_move
+
     return measure_plan(
         plan_move(reference, source, destination, decisions), reference, destination, progress
     )
@@ -119,16 +119,23 @@ def plan(
 
 def promise(reference: Scene, source: Sheet, destination: Sheet, decisions: Sequence[Decision] = ()) -> Plan:
     """The plan before any texel is looked at: marks are what the rules promise."""
+    from trasloco.fit.planning import plan_move
+
     return plan_move(reference, source, destination, decisions)
 
 
 def pass_on_untouched(received: Scene, destination: Sheet) -> Plan:
     """The plan of an artist who converts nothing: the baseline that a move is measured against."""
+    from trasloco.fit.untouched import plan_untouched
+
     return plan_untouched(received, destination)
 
 
 def carry(reference: Scene, plan: Plan, destination: Sheet, progress: Progress = silent) -> Carried:
     """Execute the plan. The destination sheet is an argument because green, encodings and limits are its."""
+    from trasloco.fit.carry import carry_out
+    from trasloco.light.lightmaps.received_maps import passed_on
+
     carried = carry_out(reference, plan, destination, progress)
     scene, files = passed_on(carried.scene, reference, destination)
     return replace(carried, scene=scene, images={**carried.images, **files})
@@ -147,6 +154,9 @@ def bake(
 
     What is ``known`` of lightmaps whose light is the same is not gathered again.
     """
+    from trasloco.light.lightmaps.bake_wish import wish_of
+    from trasloco.light.lightmaps.lightmaps import bake_lightmaps
+
     return bake_lightmaps(
         reference,
         carried.scene,
@@ -160,6 +170,8 @@ def bake(
 
 def lit(carried: Carried, baked: Baked) -> Carried:
     """What is delivered, with its lightmaps."""
+    from trasloco.light.lightmaps.lightmaps import with_lightmaps
+
     return replace(
         carried, scene=with_lightmaps(carried.scene, baked), images={**carried.images, **baked.files}
     )
@@ -167,6 +179,8 @@ def lit(carried: Carried, baked: Baked) -> Carried:
 
 def package(carried: Carried, destination: Sheet) -> Package:
     """The files to hand over."""
+    from trasloco.handover.packing import pack_files
+
     return pack_files(carried, destination)
 
 
@@ -175,6 +189,9 @@ def arrive(package: Package, destination: Sheet, standing: Scene | None = None) 
     travel alone are put on what is ``standing`` there. Raises Refused when the sheet has no layout, or looks
     alone find nothing that stands there.
     """
+    from trasloco.destinations.importer import import_package
+    from trasloco.gauge.meant import as_meant
+
     return as_meant(import_package(package.files, destination, standing), destination)
 
 
@@ -185,6 +202,8 @@ def account(
 
     ``delivered`` is the packed scene, where light was written down on the way.
     """
+    from trasloco.accounts.account import take_accounts
+
     return take_accounts(reference, arrival, plan, destination, delivered)
 
 
@@ -210,6 +229,10 @@ def prove(
     a scene without light; ``within`` asks for an interval instead of a number of samples. Raises Refused
     where both pictures would be black.
     """
+    from trasloco.proof.proving import prove_views
+    from trasloco.proof.staging import moments_of
+    from trasloco.render.picture import Quality, views_of
+
     usual = views_of(reference)
     return prove_views(
         reference,
@@ -241,6 +264,9 @@ def prove_clip(
     stand_in: bool = False,
 ) -> Iterator[Frame]:
     """A clip as frames of both sides, ``rate_hz`` a second, as they are done."""
+    from trasloco.proof.sequence import frame_times, prove_sequence
+    from trasloco.render.picture import Quality
+
     return prove_sequence(
         reference,
         arrival,
@@ -265,6 +291,12 @@ def blame(
     progress: Progress = silent,
 ) -> Causes:
     """What the difference in a view is made of: everything that differs taken back, and measured again."""
+    from trasloco.proof.causes import find_causes
+    from trasloco.proof.light_there import in_stand_in_light, is_lit
+    from trasloco.proof.proving import in_same_surroundings
+    from trasloco.proof.undoing import suspects
+    from trasloco.render.picture import Quality
+
     if not is_lit(reference):
         reference, arrival = in_stand_in_light(reference), in_stand_in_light(arrival)
     return find_causes(

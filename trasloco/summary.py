@@ -4,22 +4,24 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Collection, Mapping
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from trasloco.decisions.kinds import on_the_wire
-from trasloco.fit.model import Crossing, Plan
 from trasloco.fit.steps import is_pictured
 from trasloco.inputs.table import INPUTS
-from trasloco.inventory.again import Remnant
 from trasloco.mends.layer_values import layer_value
-from trasloco.proof.causes import Causes
-from trasloco.proof.figure import Figure
-from trasloco.proof.proving import Proof
-from trasloco.proof.sequence import Frame
-from trasloco.proof.suspect import Suspect
 from trasloco.scene.findings import Finding
 from trasloco.scene.layers import blends_of, lie_alike
 from trasloco.scene.model import Input, Scene
+
+if TYPE_CHECKING:
+    from trasloco.fit.model import Crossing, Plan
+    from trasloco.inventory.again import Remnant
+    from trasloco.proof.causes import Causes
+    from trasloco.proof.figure import Figure
+    from trasloco.proof.proving import Proof
+    from trasloco.proof.sequence import Frame
+    from trasloco.proof.suspect import Suspect
 
 
 def finding_json(finding: Finding) -> dict[str, Any]:

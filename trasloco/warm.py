@@ -55,8 +55,12 @@ def beside() -> None:
 
     from trasloco.fit.formulas.codes import multiply, relief, resize, to_depth, turn_green
     from trasloco.fit.geometry.nearest_triangle import distances
+    from trasloco.rays import nearest
+    from trasloco.rays.embree import RayScene
     from trasloco.scene.color import delta_e_of_linear
 
+    rays = np.ones((nearest.FEW + 1, 3), np.float32)
+    nearest.nearest(RayScene(np.eye(3, dtype=np.float32), np.array([[0, 1, 2]], np.uint32)), rays, rays)
     light = np.full((16, 16, 3), 0.5, np.float32)
     delta_e_of_linear(light, light)
     distances(np.eye(3), np.eye(3)[None])

@@ -12,7 +12,7 @@ from scipy import ndimage
 from tests.making import image, material, quad, scene
 from trasloco.outside.developed import developed
 from trasloco.outside.lens import Focus, Lens, Measure, contrast, focus_of, fringe, lens_of, white_point
-from trasloco.rays.kernels import nearest
+from trasloco.rays.nearest import nearest
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Quality, View, frame_of, render
 from trasloco.scene.lit import Light

@@ -15,7 +15,7 @@ import json
 import numpy as np
 from trasloco.own_process import bounded
 from trasloco.rays.embree import RayScene
-from trasloco.rays.kernels import nearest
+from trasloco.rays.nearest import nearest
 
 def wall(side):
     across = np.linspace(-1, 1, side + 1, dtype=np.float32)

@@ -16,15 +16,15 @@ from trasloco.rays.compiled import CACHE, device, kernel
 ROOT = Path(__file__).resolve().parents[2]
 LOADED = """
 import sys
-from numba.core.dispatcher import Dispatcher
+from trasloco.kernel import Kernel
 from trasloco import warm
 warm.beside()
 warm.pictures()
 for name, module in list(sys.modules.items()):
     if name.startswith("trasloco"):
         for called, one in list(vars(module).items()):
-            if isinstance(one, Dispatcher) and one.signatures:
-                print(f"{one.py_func.__module__}.{one.py_func.__name__}")
+            if isinstance(one, Kernel) and "made" in vars(one) and one.made.signatures:
+                print(f"{one.__module__}.{one.__name__}")
 """
 TABLES = "trasloco.render.closures.tables."
 """What these gather is kept beside the kernels, and not gathered again."""

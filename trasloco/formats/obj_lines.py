@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.kernel_cache import njit
+from trasloco.kernel import njit
 
 NOWHERE = 2**40
 """A point that a face names and that is not there."""
@@ -158,7 +158,7 @@ _V, _T, _N, _F, _E, _CAPITAL_E = 118, 116, 110, 102, 101, 69
 _KIND_OTHER = -1
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _word(text: Any, at: int) -> Any:
     """Where the next word of a line begins and ends; both at the line's end where there is none."""
     while at < len(text) and (text[at] == 32 or (9 <= text[at] <= 13 and text[at] != _LINE_FEED)):
@@ -169,7 +169,7 @@ def _word(text: Any, at: int) -> Any:
     return at, end
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _kind(text: Any, start: int, end: int) -> int:
     """What a line states, by its first word."""
     if end - start == 1 and text[start] == _V:
@@ -183,14 +183,14 @@ def _kind(text: Any, start: int, end: int) -> int:
     return _KIND_OTHER
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _line_end(text: Any, at: int) -> int:
     while at < len(text) and text[at] != _LINE_FEED:
         at += 1
     return at
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _counted(text: Any) -> Any:
     """How many points, UVs, normals, faces, corners and other statements there can be."""
     counts = np.zeros(6, np.int64)
@@ -211,7 +211,7 @@ def _counted(text: Any) -> Any:
     return counts
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _number(text: Any, at: int, end: int) -> Any:
     """A decimal number, and whether the word is one."""
     negative = text[at] == _MINUS
@@ -249,7 +249,7 @@ def _number(text: Any, at: int, end: int) -> Any:
     return -value if negative else value, at == end
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _whole(text: Any, at: int, end: int) -> Any:
     """A whole number, and whether the word is one."""
     negative = at < end and text[at] == _MINUS
@@ -263,7 +263,7 @@ def _whole(text: Any, at: int, end: int) -> Any:
     return -value if negative else value, sound
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _corner(text: Any, start: int, end: int, counts: Any, corner: Any) -> bool:
     """Write the point, UV and normal that a corner names; whether they are whole numbers."""
     at = start
@@ -282,7 +282,7 @@ def _corner(text: Any, start: int, end: int, counts: Any, corner: Any) -> bool:
     return True
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _filled(
     text: Any,
     state: Any,

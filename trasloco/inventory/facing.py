@@ -17,7 +17,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.inventory.world import WorldTriangles
-from trasloco.rays.kernels import nearest
+from trasloco.rays.nearest import nearest
 
 _SAMPLES, _DIRECTIONS, _MOST_RAYS = 24, 8, 600_000
 _NEAR, _FAR, _MARGIN, _SEED = 0.2, 0.8, 0.25, 5

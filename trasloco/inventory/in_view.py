@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.inventory.world import WorldTriangles
-from trasloco.rays.kernels import nearest
+from trasloco.rays.nearest import nearest
 from trasloco.scene.model import Doubles
 
 Faces = npt.NDArray[np.bool_]

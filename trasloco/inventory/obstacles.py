@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from trasloco.meshes.hulls import shapes_of
 from trasloco.rays.embree import RayScene
-from trasloco.rays.kernels import nearest
+from trasloco.rays.nearest import nearest
 from trasloco.scene.geometry import joined_mesh, transform_points
 from trasloco.scene.model import Doubles, Scene
 

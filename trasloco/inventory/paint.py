@@ -13,7 +13,7 @@ import numpy.typing as npt
 
 from trasloco.mends.id_colors import flat_face_colors
 from trasloco.rays.embree import RayScene
-from trasloco.rays.kernels import nearest
+from trasloco.rays.nearest import nearest
 from trasloco.scene.color import delta_e_of_linear, linear_to_srgb
 from trasloco.scene.geometry import smooth_normals, transform_normals, transform_points
 from trasloco.scene.model import Scene

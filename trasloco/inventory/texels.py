@@ -7,12 +7,12 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.kernel_cache import njit
+from trasloco.kernel import njit
 
 _SIDE = 1024
 
 
-@njit(cache=True)
+@njit()
 def _fill(corners: Any, first: Any, shared: Any) -> None:
     """Mark every triangle (T, 3, 2, texels) whose inner texel centres meet those of an earlier one, and that
     one too.

@@ -9,7 +9,7 @@ import numpy as np
 from scipy.spatial import ConvexHull, QhullError
 
 from trasloco.rays.embree import RayScene
-from trasloco.rays.kernels import nearest
+from trasloco.rays.nearest import nearest
 from trasloco.scene.harmonics import spread_normals
 from trasloco.scene.model import Doubles
 

@@ -10,7 +10,7 @@ import numpy.typing as npt
 from trasloco.mends.beneath import parts_beneath
 from trasloco.mends.places import place
 from trasloco.rays.embree import RayScene
-from trasloco.rays.kernels import nearest
+from trasloco.rays.nearest import nearest
 from trasloco.scene.geometry import joined_mesh, transform_points
 from trasloco.scene.model import Doubles, Scene
 

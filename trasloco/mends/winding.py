@@ -14,7 +14,7 @@ import numpy.typing as npt
 
 from trasloco.meshes.topology import Edges, two_ways
 from trasloco.rays.embree import RayScene
-from trasloco.rays.kernels import nearest
+from trasloco.rays.nearest import nearest
 from trasloco.scene.geometry import face_vectors
 from trasloco.scene.model import Primitive
 

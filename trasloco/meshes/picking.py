@@ -10,12 +10,11 @@ from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from trasloco.meshes.topology import edges_of
 from trasloco.scene.geometry import face_vectors, joined_mesh
 from trasloco.scene.model import Mesh, Primitive
+from trasloco.scene.welding import joined
 
 How = Literal["plane", "smooth", "connected", "slot", "more", "fewer"]
 Faces = npt.NDArray[np.bool_]
@@ -62,10 +61,7 @@ def _numbers(faces: Faces) -> list[int]:
 
 def _reached(pairs: npt.NDArray[np.int32], chosen: Faces) -> Faces:
     """Faces that pairs of neighbours lead to from the chosen ones."""
-    count = len(chosen)
-    ones = np.ones(len(pairs), np.int8)
-    graph = coo_matrix((ones, (pairs[:, 0], pairs[:, 1])), shape=(count, count))
-    _, label = connected_components(graph, directed=False)
+    label = joined(pairs[:, 0], pairs[:, 1], len(chosen))
     return np.asarray(np.isin(label, np.unique(label[chosen])))
 
 

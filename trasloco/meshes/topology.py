@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.scene.model import Primitive
-from trasloco.scene.welding import edge_table, face_facts, near_points
+from trasloco.scene.welding import edge_table, face_facts, joined, near_points
 
 Integers = npt.NDArray[np.int32]
 
@@ -80,19 +80,13 @@ def two_ways(edges: Edges) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.bool_]
     number of disagreements lies between them.
     Parity is found by joining each face to its own mirror (2M nodes): agreeing neighbours join like to like.
     """
-    from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
-
     count = len(edges.area_m2)
     manifold = edges.uses == 2
     a, b = edges.faces[manifold].T
     disagree = edges.balance[manifold] != 0
     rows = np.concatenate([a, a + count])
     columns = np.concatenate([np.where(disagree, b + count, b), np.where(disagree, b, b + count)])
-    _, label = connected_components(
-        coo_matrix((np.ones(len(rows), np.int8), (rows, columns)), shape=(2 * count, 2 * count)),
-        directed=False,
-    )
+    label = joined(rows, columns, 2 * count)
     side, mirror = label[:count].astype(np.int64), label[count:].astype(np.int64)
     low = np.minimum(side, mirror)
     return np.where(side != mirror, low, -1), np.asarray(side == low)

@@ -20,7 +20,7 @@ from scipy.optimize import minimize
 from trasloco.outside.lamp_guesses import KINDS, Guess, Kind, about
 from trasloco.outside.light_match import Blocks, Lamps, Mask, blocks_of
 from trasloco.outside.nonnegative import explained, weights_of
-from trasloco.rays.kernels import nearest
+from trasloco.rays.nearest import nearest
 from trasloco.render.flatten import flatten
 from trasloco.render.picture import Floats, Picture, View
 from trasloco.render.seen import seen_by

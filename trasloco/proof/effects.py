@@ -13,7 +13,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from trasloco.rays.kernels import nearest
+from trasloco.rays.nearest import nearest
 from trasloco.render.arrays import FlatScene
 from trasloco.render.exposure import SATURATION, auto_ev100, untoned
 from trasloco.render.picture import Floats, Picture, View

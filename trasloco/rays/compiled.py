@@ -10,66 +10,43 @@ cannot make arrays. Infinities are kept (shadow rays to the sky use them), so on
 arithmetic is on.
 """
 
-import hashlib
-import shutil
 from collections.abc import Callable
-from pathlib import Path
 from typing import Any
 
-import numba
 from numba import types
 from numba.extending import intrinsic
 
-from trasloco.kernel_cache import njit
+from trasloco.kernel import Kernel
+from trasloco.kernel_cache import ROOT, compiled, folder_of
 
-_ROOT = Path(__file__).resolve().parents[1]
-_CACHES = _ROOT / "__pycache__"
-
-
-def _cache_folder() -> Path:
-    """A cache of its own for every state of the sources: Numba asks only whether a kernel's own file changed,
-    not what is inlined into it.
-    """
-    with_kernels = [
-        path
-        for path in [*(_ROOT / "rays").glob("*.py"), *(_ROOT / "render").rglob("*.py")]
-        if b"rays.compiled import" in path.read_bytes()
-    ]
-    # Kernels also take the places of columns and tables from these.
-    sources = sorted(
-        [
-            *with_kernels,
-            _ROOT / "rays" / "by_address.py",
-            _ROOT / "rays" / "compiled.py",
-            _ROOT / "render" / "flatten.py",
-            _ROOT / "render" / "columns.py",
-            _ROOT / "render" / "closures" / "record.py",
-            _ROOT / "render" / "closures" / "observer.csv",
-            _ROOT / "render" / "starts.py",
-            _ROOT / "scene" / "color.py",
-            _ROOT / "scene" / "harmonics.py",
-        ]
-    )
-    state = hashlib.sha256(b"".join(path.read_bytes() for path in sources)).hexdigest()[:16]
-    folder = _CACHES / f"kernels-{state}"
-    if not folder.exists():
-        earlier = sorted(_CACHES.glob("kernels-*"), key=lambda path: path.stat().st_mtime)
-        for old in earlier[:-2]:
-            shutil.rmtree(old, ignore_errors=True)
-    return folder
-
-
-CACHE = _cache_folder()
+_WITH_KERNELS = [
+    path
+    for path in [*(ROOT / "rays").glob("*.py"), *(ROOT / "render").rglob("*.py")]
+    if b"rays.compiled import" in path.read_bytes()
+]
+# Kernels also take the places of columns and tables from these.
+CACHE = folder_of(
+    "kernels",
+    [
+        *_WITH_KERNELS,
+        ROOT / "rays" / "by_address.py",
+        ROOT / "rays" / "compiled.py",
+        ROOT / "render" / "flatten.py",
+        ROOT / "render" / "columns.py",
+        ROOT / "render" / "closures" / "record.py",
+        ROOT / "render" / "closures" / "observer.csv",
+        ROOT / "render" / "starts.py",
+        ROOT / "scene" / "color.py",
+        ROOT / "scene" / "harmonics.py",
+    ],
+)
 """Where what is compiled is kept."""
-numba.config.CACHE_DIR = str(CACHE)
 
-_ARITHMETIC = {"contract", "nsz", "arcp", "afn"}
 _AS_ALL: dict[str, Any] = {
-    "cache": True,
     "nogil": True,
     "_nrt": False,
     "error_model": "numpy",
-    "fastmath": _ARITHMETIC,
+    "fastmath": {"contract", "nsz", "arcp", "afn"},
 }
 
 
@@ -89,15 +66,19 @@ def _once(made: Any) -> Any:
     return made
 
 
-def device(function: Callable[..., Any]) -> Any:
+def _later(function: Callable[..., Any], **options: Any) -> Kernel:
+    return Kernel(function, lambda one: _once(compiled(one, CACHE, **_AS_ALL, **options)))
+
+
+def device(function: Callable[..., Any]) -> Kernel:
     """What is small and copied into its callers."""
-    return _once(njit(**_AS_ALL, forceinline=True, no_cfunc_wrapper=True)(function))
+    return _later(function, forceinline=True, no_cfunc_wrapper=True)
 
 
-def kernel(function: Callable[..., Any]) -> Any:
+def kernel(function: Callable[..., Any]) -> Kernel:
     """What is compiled by itself."""
     # Said, since what is compiled for an inlined caller would be inlined as its caller is.
-    return _once(njit(**_AS_ALL, forceinline=False)(function))
+    return _later(function, forceinline=False)
 
 
 @intrinsic  # type: ignore[untyped-decorator,unused-ignore]

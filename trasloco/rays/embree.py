@@ -46,6 +46,7 @@ def library() -> Any:
         "rtcReleaseScene": (None, [pointer]),
         "rtcSetSceneFlags": (None, [pointer, ctypes.c_int]),
         "rtcCommitScene": (None, [pointer]),
+        "rtcIntersect1": (None, [pointer, pointer, pointer]),
         "rtcNewGeometry": (pointer, [pointer, ctypes.c_int]),
         "rtcReleaseGeometry": (None, [pointer]),
         "rtcCommitGeometry": (None, [pointer]),
@@ -140,7 +141,12 @@ def _with_one_behind(positions: npt.NDArray[np.float32]) -> npt.NDArray[np.float
 
 
 def ray_buffer() -> npt.NDArray[np.float32]:
-    """Room for one ray, aligned as Embree asks; each thread needs its own."""
-    raw = np.zeros(RAY_FLOATS + 16, np.float32)
+    """Room for one ray; each thread needs its own."""
+    return aligned(RAY_FLOATS)
+
+
+def aligned(floats: int) -> npt.NDArray[np.float32]:
+    """Zeros (floats,) that begin where Embree asks rays to begin."""
+    raw = np.zeros(floats + 16, np.float32)
     start = (-raw.ctypes.data % 64) // 4
-    return raw[start : start + RAY_FLOATS]
+    return raw[start : start + floats]

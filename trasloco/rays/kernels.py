@@ -1,4 +1,4 @@
-"""Ray queries that compiled kernels call, and batch forms of them for everything else.
+"""Ray queries that compiled kernels call.
 
 A scene is passed as two addresses (:class:`trasloco.rays.embree.RayScene`), so that compiled code can be
 cached on disk.
@@ -6,17 +6,14 @@ cached on disk.
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 from llvmlite import ir
 from numba import types
 from numba.extending import intrinsic
 
 from trasloco.rays.compiled import device, kernel
-from trasloco.rays.embree import RayScene, ray_buffer
 
 _NO_ID = np.uint32(0xFFFFFFFF)
 
@@ -89,7 +86,7 @@ def hit_nearest(
 
 
 @kernel
-def _nearest_batch(
+def nearest_batch(
     intersect: int,
     scene: int,
     floats: Any,
@@ -99,6 +96,7 @@ def _nearest_batch(
     triangles: Any,
     distances: Any,
 ) -> None:
+    """Number of the nearest triangle and the distance of each ray."""
     for i in range(origins.shape[0]):
         triangles[i] = hit_nearest(
             intersect,
@@ -115,45 +113,3 @@ def _nearest_batch(
             np.inf,
         )
         distances[i] = floats[8]
-
-
-_ALONE = 4096
-"""Up to so many rays are traced sooner by one thread than others are started."""
-
-
-def nearest(
-    scene: RayScene, origins: npt.NDArray[np.float32], directions: npt.NDArray[np.float32], threads: int = 2
-) -> tuple[npt.NDArray[np.int32], npt.NDArray[np.float32]]:
-    """Nearest hits of many rays.
-
-    Args:
-        origins, directions: (R, 3) float32; directions need not be unit, distances are in their lengths.
-
-    Returns:
-        Triangle numbers (R,), -1 where nothing is hit, and distances (R,), infinite there.
-    """
-    triangles = np.empty(len(origins), np.int32)
-    distances = np.empty(len(origins), np.float32)
-    threads = threads if len(origins) > _ALONE else 1
-    starts = np.linspace(0, len(origins), threads + 1).astype(int)
-
-    def run(k: int) -> None:
-        floats = ray_buffer()
-        part = slice(starts[k], starts[k + 1])
-        _nearest_batch(
-            scene.intersect,
-            scene.handle,
-            floats,
-            floats.view(np.uint32),
-            origins[part],
-            directions[part],
-            triangles[part],
-            distances[part],
-        )
-
-    if threads == 1:
-        run(0)
-        return triangles, distances
-    with ThreadPoolExecutor(threads) as pool:
-        list(pool.map(run, range(threads)))
-    return triangles, distances

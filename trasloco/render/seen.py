@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.rays.embree import RayScene
-from trasloco.rays.kernels import nearest
+from trasloco.rays.nearest import nearest
 from trasloco.render.picture import View, frame_of
 from trasloco.scene.model import Doubles
 

@@ -6,11 +6,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-from trasloco.light.lightmaps.baking import Gathered
-from trasloco.light.lightmaps.lightmaps import Baked, OnLight
 from trasloco.results.name import Name, named
 from trasloco.results.store import Store
+
+if TYPE_CHECKING:
+    from trasloco.light.lightmaps.baking import Gathered
+    from trasloco.light.lightmaps.lightmaps import Baked, OnLight
 
 MOST_BAKES = 3
 """Bakes hold all that was gathered, some tens of MiB each: so many of a move are kept, those that undo may

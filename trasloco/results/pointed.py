@@ -9,7 +9,7 @@ import numpy as np
 
 from trasloco.errors import Refused
 from trasloco.inventory.world import WorldTriangles, world_triangles
-from trasloco.rays.kernels import nearest
+from trasloco.rays.nearest import nearest
 from trasloco.results.name import named
 from trasloco.results.route import Route
 from trasloco.scene.model import Doubles

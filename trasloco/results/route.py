@@ -10,22 +10,15 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 from trasloco import move as verbs
-from trasloco.accounts.model import Accounts
-from trasloco.at_rest import Bytes
 from trasloco.decisions.kind import Stage
 from trasloco.decisions.kinds import KINDS, in_force, read_by, understood
 from trasloco.decisions.targets import idle
-from trasloco.fit.model import Carried, Plan
 from trasloco.fit.together.between import as_asked
-from trasloco.formats.receive import Received
-from trasloco.handover.packing import Package
-from trasloco.inventory.again import Remnant
 from trasloco.inventory.survey import with_states
-from trasloco.light.lightmaps.bake_wish import Wish, wish_of
-from trasloco.light.lightmaps.baking import Gathered
-from trasloco.light.lightmaps.lightmaps import Baked, OnLight
+from trasloco.light.lightmaps.bake_wish import wish_of
 from trasloco.mends.settling import settle
 from trasloco.progress import Progress, part_of, silent
 from trasloco.results.bakes import Bakes
@@ -36,7 +29,18 @@ from trasloco.results.store import Store, TryingStore
 from trasloco.scene.digest import digest
 from trasloco.scene.findings import Finding
 from trasloco.scene.model import Decision, Scene
-from trasloco.sheets.model import Sheet
+
+if TYPE_CHECKING:
+    from trasloco.accounts.model import Accounts
+    from trasloco.at_rest import Bytes
+    from trasloco.fit.model import Carried, Plan
+    from trasloco.formats.receive import Received
+    from trasloco.handover.packing import Package
+    from trasloco.inventory.again import Remnant
+    from trasloco.light.lightmaps.bake_wish import Wish
+    from trasloco.light.lightmaps.baking import Gathered
+    from trasloco.light.lightmaps.lightmaps import Baked, OnLight
+    from trasloco.sheets.model import Sheet
 
 _CARRYING = ("trasloco.fit.carry", "trasloco.light.lightmaps.received_maps")
 

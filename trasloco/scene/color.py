@@ -7,9 +7,8 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from numba import prange
 
-from trasloco.kernel_cache import njit
+from trasloco.kernel import njit, prange
 
 Floats = npt.NDArray[np.float32]
 
@@ -41,7 +40,7 @@ _ENCODED: Floats = np.append(1.055 * (np.arange(_STEPS + 1) / _STEPS) ** (1 / 2.
 )
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _encode_srgb(linear: npt.NDArray[np.float32], out: npt.NDArray[np.float32]) -> None:
     """The power part is looked up between 65 537 values: its curvature leaves an error below 1e-7."""
     for i in range(linear.size):
@@ -63,7 +62,7 @@ def linear_to_srgb(linear: npt.NDArray[Any]) -> Floats:
     return out
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _decode_codes(
     codes: npt.NDArray[np.uint8], table: npt.NDArray[np.float32], out: npt.NDArray[np.float32]
 ) -> None:
@@ -98,7 +97,7 @@ def linear_to_lab(linear: npt.NDArray[Any]) -> npt.NDArray[np.float64]:
     )
 
 
-@njit(cache=True, fastmath=False)
+@njit(fastmath=False)
 def _ciede2000_one(l1: float, a1: float, b1: float, l2: float, a2: float, b2: float) -> float:
     """Equations (2) to (22) of Sharma, Wu and Dalal, Color Research & Application 30 (2005), with kL = kC =
     kH = 1.
@@ -150,7 +149,7 @@ def _ciede2000_one(l1: float, a1: float, b1: float, l2: float, a2: float, b2: fl
     return math.sqrt((dl / sl) ** 2 + (dc / sc) ** 2 + (dh / sh) ** 2 + rt * (dc / sc) * (dh / sh))
 
 
-@njit(cache=True, parallel=True)
+@njit(parallel=True)
 def _ciede2000_many(
     first: npt.NDArray[np.float64], second: npt.NDArray[np.float64], out: npt.NDArray[np.float32]
 ) -> None:

@@ -11,10 +11,10 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.kernel_cache import njit
+from trasloco.kernel import njit
 
 
-@njit(cache=True)
+@njit()
 def _reach(c: Any, width: int, height: int) -> tuple[int, int, int, int]:
     """Columns and rows whose centres a triangle (3, 2) may hold: first and beyond the last."""
     return (
@@ -25,7 +25,7 @@ def _reach(c: Any, width: int, height: int) -> tuple[int, int, int, int]:
     )
 
 
-@njit(cache=True)
+@njit()
 def weights_in(c: Any, px: float, py: float) -> tuple[float, float, float]:
     """Barycentric weights of a point in a triangle (3, 2); all below zero where it has no area."""
     area = (c[1, 0] - c[0, 0]) * (c[2, 1] - c[0, 1]) - (c[2, 0] - c[0, 0]) * (c[1, 1] - c[0, 1])
@@ -36,7 +36,7 @@ def weights_in(c: Any, px: float, py: float) -> tuple[float, float, float]:
     return 1.0 - b - d, b, d
 
 
-@njit(cache=True)
+@njit()
 def cover(corners: Any, first: int, triangle: Any, weights: Any) -> None:
     """For the texels whose centres lie inside each (T, 3, 2) triangle (pixels): its number from ``first`` on,
     and the barycentric weights of its corners.
@@ -52,7 +52,7 @@ def cover(corners: Any, first: int, triangle: Any, weights: Any) -> None:
                     weights[y, x, 0], weights[y, x, 1], weights[y, x, 2] = a, b, c
 
 
-@njit(cache=True)
+@njit()
 def _count(corners: Any, count: Any) -> None:
     height, width = count.shape
     for t in range(corners.shape[0]):

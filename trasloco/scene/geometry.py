@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.kernel_cache import njit
+from trasloco.kernel import njit
 from trasloco.scene.model import Doubles, Floats, Indices, Primitive, Scene
 from trasloco.scene.welding import pieces_of, same_points
 
@@ -188,7 +188,7 @@ def blended(values: npt.NDArray[Any], corners: Indices, weights: Doubles) -> Dou
     return out
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _blend(values: Any, corners: Any, weights: Any, out: Any) -> None:
     for p in range(len(corners)):
         i, j, k = corners[p, 0], corners[p, 1], corners[p, 2]

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.kernel_cache import njit
+from trasloco.kernel import njit
 
 Floats = npt.NDArray[np.float32]
 
@@ -23,7 +23,7 @@ def normal_vectors(encoded: Floats, green_up: bool = True, strength: float = 1.0
     return found
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@njit(nogil=True, error_model="numpy")
 def _vectors(encoded: Any, green_up: bool, strength: float, out: Any) -> None:
     two, one, along = np.float32(2), np.float32(1), np.float32(strength)
     turn = along if green_up else -along
@@ -43,7 +43,7 @@ def apart(first: Floats, second: Floats, scale: float = 1.0) -> tuple[float, flo
     return float(largest) * scale, float(np.sqrt(squares / max(a.size, 1))) * scale
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _apart(first: Any, second: Any) -> Any:
     largest, squares = np.float32(0), 0.0
     for i in range(len(first)):

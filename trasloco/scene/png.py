@@ -14,7 +14,7 @@ import deflate
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.kernel_cache import njit
+from trasloco.kernel import njit
 
 _COLOR_TYPES = {1: 0, 2: 4, 3: 2, 4: 6}
 """By channels: grey, grey and alpha, colour, colour and alpha."""
@@ -55,7 +55,7 @@ def _chunk(kind: bytes, data: bytes) -> bytes:
     )
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def filter_rows(rows: Any, step: int, out: Any) -> int:
     """Write each row of bytes (H, B) with the filter that leaves the smallest sum of sizes, its number before
     it, to ``out`` (H, B + 1); the sum over all rows.
@@ -81,7 +81,7 @@ def filter_rows(rows: Any, step: int, out: Any) -> int:
     return whole
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _filtered(line: Any, above: Any, step: int, kind: int, out: Any) -> int:
     """A line by one filter, and the sum of its bytes' sizes; both lines begin ``step`` bytes before it.
 
@@ -119,7 +119,7 @@ def _filtered(line: Any, above: Any, step: int, kind: int, out: Any) -> int:
     return size
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(nogil=True, inline="always")
 def _size(value: Any) -> Any:
     """How far a byte is from nothing, taken as signed."""
     return np.int32(value) if value < 128 else np.int32(256) - np.int32(value)

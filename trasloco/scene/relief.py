@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.kernel_cache import njit
+from trasloco.kernel import njit
 
 Floats = npt.NDArray[np.float32]
 
@@ -48,7 +48,7 @@ def normal_from_height(
     return found
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@njit(nogil=True, error_model="numpy")
 def _normals(codes: Any, height: Any, counts: Any, told: Any, out: Any) -> None:
     """The normals of (H, W) codes. ``height``: of one code, and whether it is what is missing to 1; ``counts``:
     what a difference over two texels counts across and up; ``told``: a factor for what is written, and

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.kernel_cache import njit
+from trasloco.kernel import njit
 from trasloco.scene.model import Texture
 
 
@@ -37,7 +37,7 @@ def bilinear(values: npt.NDArray[Any], uv: npt.NDArray[Any], texture: Texture) -
 _WRAPS = {"repeat": 0, "clamp": 1, "mirror": 2}
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _read(values: Any, at: Any, along: int, down: int, out: Any) -> None:
     height, width, channels = values.shape
     for p in range(len(at)):
@@ -53,7 +53,7 @@ def _read(values: Any, at: Any, along: int, down: int, out: Any) -> None:
             out[p, c] = above * (one - fy) + below * fy
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _wrapped(index: int, size: int, wrap: int) -> int:
     if wrap == 1:
         return min(max(index, 0), size - 1)

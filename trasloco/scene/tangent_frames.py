@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.kernel_cache import njit
+from trasloco.kernel import njit
 from trasloco.scene.model import Floats, Indices
 
 
@@ -31,7 +31,7 @@ def tangents(
 _NO_AREA, _NO_LENGTH = 1e-20, 1e-30
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@njit(nogil=True, error_model="numpy")
 def _gather(p: Any, uv: Any, faces: Any, along: Any, across: Any) -> None:
     """Add each face's unit directions of u and v to its corners, times the angle there."""
     t, b, edge, other = np.zeros(3), np.zeros(3), np.zeros(3), np.zeros(3)
@@ -62,7 +62,7 @@ def _gather(p: Any, uv: Any, faces: Any, along: Any, across: Any) -> None:
                 across[here, k] += b[k] / b_length * angle
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@njit(nogil=True, error_model="numpy")
 def _made_unit(normals: Any, along: Any, across: Any, out: Any) -> None:
     """Directions of u in the surface, of unit length, and on which side -v lies."""
     for i in range(len(normals)):

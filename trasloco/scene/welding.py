@@ -10,12 +10,12 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.kernel_cache import njit
+from trasloco.kernel import njit
 
 Numbers = npt.NDArray[np.int32]
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _labels(keys: Any, out: Any) -> int:
     """Dense numbers of equal rows of (N, 3) int32 keys, in order of first appearance, by an open hash table."""
     count = keys.shape[0]
@@ -51,19 +51,21 @@ def same_points(positions: npt.NDArray[np.float32]) -> tuple[Numbers, int]:
     many places there are.
     """
     out = np.empty(len(positions), np.int32)
-    return out, _labels((np.ascontiguousarray(positions, np.float32) + np.float32(0)).view(np.int32), out)
+    return out, _labels.of(len(out))(
+        (np.ascontiguousarray(positions, np.float32) + np.float32(0)).view(np.int32), out
+    )
 
 
 def near_points(positions: npt.NDArray[np.float32], cell: float) -> tuple[Numbers, int]:
     """The same for places rounded to a grid of ``cell``; at most 2^31 cells along each axis."""
     out = np.empty(len(positions), np.int32)
     low = positions.min(axis=0) if len(positions) else np.zeros(3, np.float32)
-    return out, _labels(
+    return out, _labels.of(len(out))(
         np.round((positions - low).astype(np.float64) / max(cell, 1e-30)).astype(np.int32), out
     )
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _pieces(triangles: Any, count: int, out: Any) -> int:
     """Union-find over welded triangles (M, 3); dense numbers in order of first appearance."""
     parent = np.arange(count)
@@ -97,11 +99,45 @@ def _pieces(triangles: Any, count: int, out: Any) -> int:
 def pieces_of(triangles: npt.NDArray[Any], count: int) -> Numbers:
     """(M,) the connected piece of each welded triangle."""
     out = np.empty(len(triangles), np.int32)
-    _pieces(np.ascontiguousarray(triangles), count, out)
+    _pieces.of(len(out))(np.ascontiguousarray(triangles), count, out)
     return out
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
+def _joined(first: Any, second: Any, out: Any) -> int:
+    """Union-find over pairs; dense numbers in order of first appearance."""
+    parent = np.arange(out.shape[0])
+    for k in range(first.shape[0]):
+        a, b = first[k], second[k]
+        while parent[a] != a:
+            parent[a] = parent[parent[a]]
+            a = parent[a]
+        while parent[b] != b:
+            parent[b] = parent[parent[b]]
+            b = parent[b]
+        parent[max(a, b)] = min(a, b)
+    found = 0
+    for n in range(out.shape[0]):
+        if parent[n] == n:
+            out[n] = found
+            found += 1
+        else:  # what it is joined to comes before it
+            out[n] = out[parent[n]]
+    return found
+
+
+def joined(first: npt.NDArray[Any], second: npt.NDArray[Any], count: int) -> Numbers:
+    """(count,) the group of each of so many things, where ``first[k]`` and ``second[k]`` are of one; groups
+    are numbered in order of first appearance.
+    """
+    out = np.empty(count, np.int32)
+    _joined.of(count + len(first))(
+        np.ascontiguousarray(first, np.int32), np.ascontiguousarray(second, np.int32), out
+    )
+    return out
+
+
+@njit(nogil=True)
 def _edges(triangles: Any, count: int, ends: Any, uses: Any, balance: Any, faces: Any) -> int:
     """Undirected edges of welded triangles, bucketed by their lower end; returns how many there are."""
     total = triangles.shape[0]
@@ -165,11 +201,11 @@ def edge_table(triangles: npt.NDArray[Any], count: int) -> tuple[Numbers, Number
         np.empty(most, np.int32),
         np.empty((most, 2), np.int32),
     )
-    found = _edges(np.ascontiguousarray(triangles), count, ends, uses, balance, faces)
+    found = _edges.of(len(triangles))(np.ascontiguousarray(triangles), count, ends, uses, balance, faces)
     return ends[:found].copy(), uses[:found].copy(), balance[:found].copy(), faces[:found].copy()
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _face_facts(positions: Any, triangles: Any, area: Any, longest: Any) -> None:
     for t in range(triangles.shape[0]):
         a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
@@ -196,11 +232,13 @@ def face_facts(
 ) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
     """(M,) area and longest side of each triangle."""
     area, longest = np.empty(len(triangles)), np.empty(len(triangles))
-    _face_facts(np.ascontiguousarray(positions, np.float64), np.ascontiguousarray(triangles), area, longest)
+    _face_facts.of(len(triangles))(
+        np.ascontiguousarray(positions, np.float64), np.ascontiguousarray(triangles), area, longest
+    )
     return area, longest
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _against(positions: Any, triangles: Any, normals: Any, out: Any) -> None:
     for t in range(triangles.shape[0]):
         a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
@@ -228,5 +266,5 @@ def normals_against(
 ) -> npt.NDArray[np.bool_]:
     """(M,) whether all three corner normals look to the other side of the face."""
     out = np.empty(len(triangles), np.bool_)
-    _against(positions, np.ascontiguousarray(triangles), normals, out)
+    _against.of(len(out))(positions, np.ascontiguousarray(triangles), normals, out)
     return out

@@ -6,10 +6,10 @@ from typing import Any
 
 import numpy as np
 
-from trasloco.kernel_cache import njit
+from trasloco.kernel import njit
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def looked_up(codes: Any, tables: Any, out: Any) -> None:
     """Write what each channel's table (C, 256) says of its codes (H, W, C) to ``out``."""
     for y in range(codes.shape[0]):
@@ -18,7 +18,7 @@ def looked_up(codes: Any, tables: Any, out: Any) -> None:
                 out[y, x, c] = tables[c, codes[y, x, c]]
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def rounded(values: Any, top: float, out: Any) -> None:
     """Write values (N,) in [0, 1], what is beyond at its ends, as the nearest of ``top`` + 1 codes."""
     scale, half = np.float32(top), np.float32(0.5)

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.kernel_cache import njit
+from trasloco.kernel import njit
 
 _LOBES = 3
 
@@ -32,7 +32,7 @@ def lanczos_weights(source: int, target: int) -> tuple[npt.NDArray[np.int64], np
     return first, (weights / weights.sum(axis=1, keepdims=True)).astype(np.float32)
 
 
-@njit(cache=True, nogil=True, fastmath=True)
+@njit(nogil=True, fastmath=True)
 def _rows(values: Any, first: Any, weights: Any, out: Any) -> None:
     """(H, N) to (target, N)."""
     for y in range(out.shape[0]):
@@ -49,7 +49,7 @@ _TOGETHER = 8
 """Rows whose columns are resampled together: side by side in memory, they are one vector."""
 
 
-@njit(cache=True, nogil=True, fastmath=True)
+@njit(nogil=True, fastmath=True)
 def _columns(values: Any, first: Any, weights: Any, out: Any) -> None:
     """(H, W, C) to (H, target, C)."""
     height, width, channels = values.shape
@@ -76,7 +76,7 @@ _ACROSS = 2048
 """Values of a row that are summed at a time, so that they and their sum stay in the nearest cache."""
 
 
-@njit(cache=True, nogil=True, fastmath=True)
+@njit(nogil=True, fastmath=True)
 def _of_codes(codes: Any, table: Any, down: Any, across: Any, out: Any) -> None:
     """(H, W, C) codes to (height, width, C) of what a table says of them: some rows of the result at a time,
     so that nothing between the two is ever larger than a cache.

@@ -8,14 +8,14 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.kernel_cache import njit
+from trasloco.kernel import njit
 from trasloco.processors import processors
 
 Doubles = npt.NDArray[np.float64]
 _LEAF, _DEPTH, _PIECE = 4, 64, 4096
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(nogil=True, inline="always")
 def _to_triangle(x: float, y: float, z: float, t: Any) -> float:
     """Squared distance of a point from a triangle (3, 3): the region of the plane that it lies over is found by
     its barycentric coordinates (Ericson, Real-Time Collision Detection, 5.1.5). A triangle without area is
@@ -47,7 +47,7 @@ def _to_triangle(x: float, y: float, z: float, t: Any) -> float:
     return float(best)
 
 
-@njit(cache=True, nogil=True, inline="always")
+@njit(nogil=True, inline="always")
 def _to_box(x: float, y: float, z: float, box: Any) -> float:
     """Squared distance of a point from a box (2, 3); 0 inside."""
     dx = max(box[0, 0] - x, x - box[1, 0], 0.0)
@@ -56,7 +56,7 @@ def _to_box(x: float, y: float, z: float, box: Any) -> float:
     return float(dx * dx + dy * dy + dz * dz)
 
 
-@njit(cache=True, nogil=True)
+@njit(nogil=True)
 def _nearest(points: Any, triangles: Any, boxes: Any, leaves: int, out: Any) -> None:
     waiting = np.empty(_DEPTH, np.int64)
     distance = np.empty(_DEPTH, np.float64)

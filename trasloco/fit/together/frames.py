@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.kernel_cache import njit
+from trasloco.kernel import njit
 from trasloco.scene.geometry import smooth_normals
 from trasloco.scene.images import Image
 from trasloco.scene.layers import values_on
@@ -72,7 +72,7 @@ def _turned_by(frames: Framed, told: Floats, corners: Any, weights: Any, into: b
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@njit(nogil=True, error_model="numpy")
 def _turn(normals: Any, along: Any, told: Any, corners: Any, weights: Any, into: bool, out: Any) -> None:
     """Directions told along a frame brought ``into`` the mesh's space, or out of it. The tangent is brought
     into the surface; the bitangent is ``w`` times the cross product of normal and tangent (glTF 2.0, section
@@ -106,7 +106,7 @@ def _turn(normals: Any, along: Any, told: Any, corners: Any, weights: Any, into:
         out[p, 0], out[p, 1], out[p, 2] = d[0], d[1], d[2]
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@njit(nogil=True, error_model="numpy")
 def _made_unit(v: Any) -> None:
     length = max(math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]), 1e-12)
     v[0], v[1], v[2] = v[0] / length, v[1] / length, v[2] / length

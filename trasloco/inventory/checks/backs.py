@@ -11,7 +11,7 @@ from trasloco.inventory.context import Context
 from trasloco.inventory.facing import sample_faces
 from trasloco.inventory.marking import marked_faces, names_of
 from trasloco.inventory.world import WorldTriangles
-from trasloco.rays.kernels import nearest
+from trasloco.rays.nearest import nearest
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.model import Decision
 

@@ -75,9 +75,9 @@ def duplicates(context: Context) -> Iterator[Finding]:
 
 
 def _twins(scene: Scene) -> Iterator[_Twin]:
-    from scipy.spatial import cKDTree
-
     for group in _alike(scene):
+        from scipy.spatial import cKDTree
+
         centers = np.array([shape.center for shape in group])
         tree = cKDTree(centers)
         for k, one in enumerate(group):

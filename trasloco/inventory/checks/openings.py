@@ -14,6 +14,7 @@ from trasloco.meshes.topology import Edges
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.geometry import pieces
 from trasloco.scene.model import Decision
+from trasloco.scene.welding import joined
 
 _HOLE_AREA = 0.035
 _CORNERS, _SIDES = 8, 12
@@ -78,16 +79,11 @@ def _openings(
     """Which opening each border edge belongs to, and the area (half the sum of cross products round it) and
     border length of each.
     """
-    from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
-
     count = int(edges.welded.max(initial=0)) + 1
     place = np.zeros((count, 3))
     place[edges.welded.reshape(-1)] = positions[indices.reshape(-1)]
     a, b = edges.ends[rim].T
-    _, labels = connected_components(
-        coo_matrix((np.ones(len(a), np.int8), (a, b)), shape=(count, count)), directed=False
-    )
+    labels = joined(a, b, count)
     loop = np.asarray(np.unique(labels[a], return_inverse=True)[1], np.int64)
     total = int(loop.max()) + 1
     # An edge's stored ends are in order of number; its one face says which way round the border runs.

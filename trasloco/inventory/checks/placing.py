@@ -12,6 +12,7 @@ from trasloco.inventory.context import Context
 from trasloco.inventory.marking import names_of
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.model import Decision, Doubles
+from trasloco.scene.welding import joined
 
 _PIVOT, _DISTANT = 5.0, 20.0
 _TOUCHING, _ALOFT, _FEW, _MOST = 0.004, 0.03, 0.1, 4000
@@ -80,9 +81,6 @@ def in_the_air(context: Context) -> Iterator[Finding]:
 
     Boxes that meet are taken to touch, so what hangs on a string is held. Where much hangs, hanging is meant.
     """
-    from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
-
     scene, box = context.scene, context.box
     moved = {channel.node for clip in scene.clips.values() for channel in clip.channels}
     ids = [id for id in context.boxes if scene.nodes[id].skin is None]
@@ -95,7 +93,8 @@ def in_the_air(context: Context) -> Iterator[Finding]:
         low, high = boxes[:, 0, axis], boxes[:, 1, axis]
         near &= low[:, None] <= high[None] + _TOUCHING * size
         near &= low[None] <= high[:, None] + _TOUCHING * size
-    _, held = connected_components(coo_matrix(near), directed=False)
+    one, other = np.nonzero(near)
+    held = joined(one, other, len(ids))
     lowest = np.full(held.max() + 1, np.inf)
     np.minimum.at(lowest, held, boxes[:, 0, 1])
     # What is perhaps not meant to travel at all is told as that.

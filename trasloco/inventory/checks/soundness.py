@@ -12,7 +12,7 @@ from trasloco.inventory.marking import face_offsets, faces_finding, marked_faces
 from trasloco.inventory.world import WorldTriangles
 from trasloco.mends.winding import faces_to_turn
 from trasloco.meshes.topology import Edges, without_area
-from trasloco.rays.kernels import nearest
+from trasloco.rays.nearest import nearest
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.model import Decision
 

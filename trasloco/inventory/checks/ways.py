@@ -11,7 +11,7 @@ import numpy.typing as npt
 from trasloco.inventory.context import Context
 from trasloco.meshes.hulls import Shape, shapes_of
 from trasloco.rays.embree import RayScene
-from trasloco.rays.kernels import nearest
+from trasloco.rays.nearest import nearest
 from trasloco.scene.findings import Finding, Mend
 from trasloco.scene.geometry import joined_mesh, transform_points
 from trasloco.scene.model import Decision, Doubles

@@ -17,6 +17,7 @@ from trasloco.scene.covering import covered
 from trasloco.scene.geometry import taken, with_uv_set
 from trasloco.scene.joining import filled
 from trasloco.scene.model import Doubles, Mesh, Primitive, Scene
+from trasloco.scene.welding import joined
 
 
 def padding_of(side: int) -> int:
@@ -55,9 +56,6 @@ class Charts:
 
 def charts_of(uv: npt.NDArray[np.float32], indices: npt.NDArray[np.uint32]) -> npt.NDArray[np.int32]:
     """Number of the chart of each triangle (M,): triangles that share a place in the UV set."""
-    from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
-
     if not len(indices):
         return np.zeros(0, np.int32)
     used, local = np.unique(indices, return_inverse=True)
@@ -66,9 +64,7 @@ def charts_of(uv: npt.NDArray[np.float32], indices: npt.NDArray[np.uint32]) -> n
     corners = same.reshape(-1)[indices]
     pairs = np.concatenate([corners[:, [0, 1]], corners[:, [1, 2]]])
     count = int(corners.max()) + 1
-    _, label = connected_components(
-        coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(count, count)), directed=False
-    )
+    label = joined(pairs[:, 0], pairs[:, 1], count)
     _, number = np.unique(label[corners[:, 0]], return_inverse=True)
     return number.astype(np.int32)
 

@@ -13,7 +13,7 @@ from trasloco.light.lightmaps.baking import Gathered
 from trasloco.light.lightmaps.finishing import sound
 from trasloco.light.lightmaps.looks import difference
 from trasloco.light.lightmaps.texels import places_under
-from trasloco.rays.kernels import nearest
+from trasloco.rays.nearest import nearest
 from trasloco.render.arrays import FlatScene
 
 

@@ -18,7 +18,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.kernel_cache import njit
+from trasloco.kernel import njit
 
 Doubles = npt.NDArray[np.float64]
 REACHES = (0.0, 1.5, 3.0, 6.0, 12.0)
@@ -44,13 +44,13 @@ _FLAT = 0.35
 """How far a neighbour may lie off the plane of a texel, in radii."""
 
 
-@njit(cache=True)
+@njit()
 def _key(x: int, y: int, z: int, cells: int) -> int:
     """Teschner et al. 2003."""
     return ((x * 73856093) ^ (y * 19349663) ^ (z * 83492791)) % cells
 
 
-@njit(cache=True)
+@njit()
 def _sorted_into_cells(
     place: Any, size: float, cells: int, cell: Any, starts: Any, order: Any, which: Any
 ) -> None:
@@ -68,7 +68,7 @@ def _sorted_into_cells(
         filled[c] += 1
 
 
-@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nsz", "arcp", "afn"})
+@njit(nogil=True, error_model="numpy", fastmath={"contract", "nsz", "arcp", "afn"})
 def _regressed(
     first: int,
     last: int,

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.kernel_cache import njit
+from trasloco.kernel import njit
 from trasloco.render.arrays import FlatScene
 from trasloco.render.starts import Texels
 from trasloco.scene.covering import weights_in
@@ -37,7 +37,7 @@ class Covered:
         return self.part >= 0
 
 
-@njit(cache=True)
+@njit()
 def _touches(c: Any, x: int, y: int) -> bool:
     """Whether a triangle (3, 2) and the open square of a texel overlap: no edge's outside holds the whole
     square.
@@ -55,7 +55,7 @@ def _touches(c: Any, x: int, y: int) -> bool:
     return True
 
 
-@njit(cache=True)
+@njit()
 def _walk(corners: Any, width: int, height: int, count: Any, start: Any, rows: Any, fill: bool) -> None:
     for t in range(corners.shape[0]):
         c = corners[t]
@@ -76,7 +76,7 @@ def _walk(corners: Any, width: int, height: int, count: Any, start: Any, rows: A
                     count[at] += 1
 
 
-@njit(cache=True)
+@njit()
 def _centres(corners: Any, spans: Any, rows: Any, width: int, centre: Any) -> None:
     for at in range(spans.shape[0] - 1):
         for k in range(spans[at], spans[at + 1]):
