@@ -22,6 +22,7 @@ from server.coming import DEMO, KERNELS, Coming
 from server.holding import HeldElsewhere, hold
 from server.tending import Tended
 from trasloco.errors import Refused
+from trasloco.results.in_common import texels_in_common
 
 
 def main() -> int:
@@ -64,7 +65,8 @@ def serve(host: str, port: int, demo: bool = False) -> int:
         return _told(_fault(error))
     try:
         coming = Coming(settings.DATA_DIR, [KERNELS, DEMO] if demo else [KERNELS])
-        return _keep_running(address, f"{host}:{port}", coming)
+        with texels_in_common(str(settings.DATA_DIR.resolve())):
+            return _keep_running(address, f"{host}:{port}", coming)
     finally:
         held.let_go()
 

@@ -39,7 +39,7 @@ class Decoding(TestCase):
             found = list(pool.map(lambda _: pixels(image), range(6)))
         self.assertEqual(self.decoded, [image.id])
         self.assertTrue(all(one is found[0] for one in found))
-        self.assertEqual(images._CACHE.making, {})
+        self.assertEqual(images._HELD.making, {})
 
     def test_what_was_decoded_ahead_is_there(self) -> None:
         wanted = [noise(time.time_ns() % 2**31 + k) for k in range(3)]
@@ -55,11 +55,11 @@ class Decoding(TestCase):
             for _ in range(2):
                 with self.assertRaises(Refused):
                     pixels(image)
-        self.assertEqual(images._CACHE.making, {})
+        self.assertEqual(images._HELD.making, {})
 
     def test_no_more_than_fits_is_decoded_ahead(self) -> None:
         wanted = [noise(time.time_ns() % 2**31 + k) for k in range(4)]
-        with mock.patch.object(images._CACHE, "bound", 2 * 2 * 16 * 16 * 3 + 2):
+        with mock.patch.object(images._HELD, "bound", 2 * 2 * 16 * 16 * 3 + 2):
             decode_ahead(wanted)
             time.sleep(0.4)
         self.assertEqual(len(self.decoded), 2)

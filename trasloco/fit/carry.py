@@ -28,8 +28,9 @@ from trasloco.hands.model import Shared, kept_in_order
 from trasloco.hands.setting import hands
 from trasloco.progress import Progress, part_of, silent
 from trasloco.scene.digest import digest
-from trasloco.scene.images import Image, Pixels, identify, pixels, unit_floats
+from trasloco.scene.images import Image, identify, pixels, unit_floats
 from trasloco.scene.model import Scene
+from trasloco.scene.texels_held import Pixels
 from trasloco.sheets.model import Sheet
 
 _LARGE_TEXELS = 3000 * 3000

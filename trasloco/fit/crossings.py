@@ -9,7 +9,7 @@ import numpy as np
 from trasloco.fit.formulas.changing import changed
 from trasloco.fit.model import Crossing
 from trasloco.inputs.table import VECTORS
-from trasloco.scene.images import Pixels
+from trasloco.scene.texels_held import Pixels
 
 
 def has_step(crossing: Crossing, *kinds: str) -> bool:

@@ -24,12 +24,13 @@ from trasloco.fit.plane import Order
 from trasloco.fit.steps import kind_of
 from trasloco.fit.steps.metal import residual_of_metal
 from trasloco.fit.texels import drawn
-from trasloco.scene.images import Pixels, unit_floats
+from trasloco.scene.images import unit_floats
 from trasloco.scene.layers import flattened
 from trasloco.scene.model import Texture
 from trasloco.scene.passes import apart, normal_vectors
 from trasloco.scene.resolve import input_values
 from trasloco.scene.sampling import bilinear
+from trasloco.scene.texels_held import Pixels
 
 _EXACT_CODES = 0.501
 """Rounding to nearest leaves at most half a code; the rest is float32 noise."""

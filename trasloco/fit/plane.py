@@ -10,8 +10,8 @@ import numpy as np
 from trasloco.fit.atlas import Atlas
 from trasloco.fit.formulas import codes as do
 from trasloco.fit.model import Crossing, PlannedImage
-from trasloco.scene.images import Pixels
 from trasloco.scene.model import Input, Scene
+from trasloco.scene.texels_held import Pixels
 
 
 @dataclass(frozen=True)

@@ -18,8 +18,9 @@ from trasloco.fit.plane import Order, Plane, fitted, recoded
 from trasloco.fit.steps import kind_of
 from trasloco.keeping import kept_of_late
 from trasloco.scene.digest import digest
-from trasloco.scene.images import Pixels, pixels
+from trasloco.scene.images import pixels
 from trasloco.scene.model import Input
+from trasloco.scene.texels_held import Pixels
 
 
 def plane_of(order: Order) -> Pixels:

@@ -9,7 +9,8 @@ import numpy.typing as npt
 
 from trasloco.fit.model import PlannedImage
 from trasloco.scene.color import delta_e_of_linear, srgb_to_linear
-from trasloco.scene.images import Pixels, encode, identify, pixels
+from trasloco.scene.images import encode, identify, pixels
+from trasloco.scene.texels_held import Pixels
 
 _QUALITIES = {
     "jpg": (10, 20, 30, 40, 50, 60, 70, 80, 85, 90, 95, 98, 100),

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.scene.images import Pixels
+from trasloco.scene.texels_held import Pixels
 
 Floats = npt.NDArray[np.float32]
 

@@ -6,8 +6,8 @@ import numpy as np
 
 from trasloco.light_codes.code import Floats, LightCode, unit
 from trasloco.scene.color import linear_to_srgb, srgb_to_linear
-from trasloco.scene.images import Pixels
 from trasloco.scene.resolve import color_of
+from trasloco.scene.texels_held import Pixels
 
 
 def encoded(share: Floats) -> Pixels:

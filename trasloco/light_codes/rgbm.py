@@ -6,7 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from trasloco.light_codes.code import Floats, LightCode
-from trasloco.scene.images import Pixels
+from trasloco.scene.texels_held import Pixels
 
 
 def rgbm_codes(share: Floats) -> npt.NDArray[np.uint8]:

@@ -19,8 +19,9 @@ from trasloco.fit.model import LOSSY, Crossing, Plan
 from trasloco.fit.plane import Order, Plane
 from trasloco.fit.steps import kind_of
 from trasloco.fit.texels import planes
-from trasloco.scene.images import Image, Pixels, encode, pixels, unit_floats
+from trasloco.scene.images import Image, encode, pixels, unit_floats
 from trasloco.scene.model import Input, Scene
+from trasloco.scene.texels_held import Pixels
 
 _CODES, _LOSSY_CODES = 1.6, 10.0
 """Of eight bits: from how much on a texel was painted, and where the file does not keep every code."""

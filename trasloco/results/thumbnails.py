@@ -9,8 +9,9 @@ import numpy as np
 from trasloco.fit.formulas.codes import encode_values
 from trasloco.fit.formulas.resampling import resample
 from trasloco.scene.color import luminance
-from trasloco.scene.images import Image, Pixels, encode, identify, pixels, unit_floats
+from trasloco.scene.images import Image, encode, identify, pixels, unit_floats
 from trasloco.scene.resolve import channel_of, color_of
+from trasloco.scene.texels_held import Pixels
 
 
 def image_thumbnail(image: Image, side: int, channel: str = "rgb") -> bytes:

@@ -5,11 +5,8 @@ from __future__ import annotations
 import hashlib
 import os
 import tempfile
-import threading
-from collections import OrderedDict
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import contextmanager
 from dataclasses import dataclass, fields
 from functools import cached_property
 from pathlib import Path
@@ -28,6 +25,7 @@ from trasloco.scene.dds import dds_file
 from trasloco.scene.image_kinds import sniff_image
 from trasloco.scene.ktx2 import ktx2_facts, ktx2_file, ktx2_texels
 from trasloco.scene.png import MOST_CHANNELS, png_file
+from trasloco.scene.texels_held import Held, Pixels, Shared, shared
 from trasloco.scene.webp import webp_file
 
 _MOST_HALF = 65504.0
@@ -198,69 +196,13 @@ def missing_image(id: str, name: str, path: str) -> Image:
     return Image(id, name, path, b"", problem="The file is not in the delivery.")
 
 
-Pixels = npt.NDArray[Any]
-
-
-class _PixelCache:
-    """Decoded pixels by content, dropped oldest first beyond the bound."""
-
-    def __init__(self, bound_bytes: int) -> None:
-        self.bound = bound_bytes
-        self.held: OrderedDict[str, Pixels] = OrderedDict()
-        self.size = 0
-        self.lock = threading.Lock()
-        self.making: dict[str, tuple[threading.Lock, int]] = {}
-
-    @contextmanager
-    def alone(self, key: str) -> Iterator[None]:
-        """One thread at a time: who comes second finds what the first decoded."""
-        with self.lock:
-            mine, users = self.making.get(key, (threading.Lock(), 0))
-            self.making[key] = mine, users + 1
-        try:
-            with mine:
-                yield
-        finally:
-            with self.lock:
-                mine, users = self.making[key]
-                if users > 1:
-                    self.making[key] = mine, users - 1
-                else:
-                    del self.making[key]
-
-    def get(self, key: str) -> Pixels | None:
-        with self.lock:
-            found = self.held.get(key)
-            if found is not None:
-                self.held.move_to_end(key)
-            return found
-
-    def put(self, key: str, value: Pixels) -> None:
-        with self.lock:
-            if key in self.held or value.nbytes > self.bound:
-                return
-            self.held[key] = value
-            self.size += value.nbytes
-            while self.size > self.bound:
-                _, dropped = self.held.popitem(last=False)
-                self.size -= dropped.nbytes
-
-
-_CACHE = _PixelCache(LIMITS.cached_pixels_bytes)
-
-
-def _after_fork() -> None:
-    """What other threads were decoding goes on in the parent alone."""
-    _CACHE.lock = threading.Lock()
-    _CACHE.making.clear()
-
-
-os.register_at_fork(after_in_child=_after_fork)
+_HELD = Held(LIMITS.cached_pixels_bytes)
+os.register_at_fork(after_in_child=_HELD.after_fork)
 
 
 def pixels(image: Image, keep: bool = True) -> Pixels:
     """Decoded texels, (H, W, C) read-only: uint8 or uint16 for integer files, float32 for floating ones.
-    ``keep`` remembers them for who asks next.
+    ``keep`` remembers them for who asks next, in other processes too where they share what they decode.
 
     Raises:
         Refused: the file is missing or cannot be decoded.
@@ -272,22 +214,37 @@ def pixels(image: Image, keep: bool = True) -> Pixels:
             "Relink it to a file that can be read.",
         )
     key = image.digest
-    with _CACHE.alone(key):
-        found = _CACHE.get(key)
+    with _HELD.alone(key):
+        found = _HELD.get(key)
         if found is not None:
             return found
-        decoded = _decode(image)
-        decoded.setflags(write=False)
+        others = shared(LIMITS.cached_pixels_bytes)
+        decoded = _decoded(image) if others is None else _decoded_by_one(image, others, keep)
         if keep:
-            _CACHE.put(key, decoded)
+            _HELD.put(key, decoded)
         return decoded
+
+
+def _decoded_by_one(image: Image, others: Shared, keep: bool) -> Pixels:
+    with others.alone(image.digest):
+        found = others.get(image.digest)
+        if found is not None:
+            return found
+        decoded = _decoded(image)
+        return others.put(image.digest, decoded) if keep else decoded
+
+
+def _decoded(image: Image) -> Pixels:
+    decoded = _decode(image)
+    decoded.setflags(write=False)
+    return decoded
 
 
 def decode_ahead(images: Iterable[Image]) -> None:
     """Begin to decode images in threads beside, for whoever asks for their texels next. What cannot be
     decoded is told to them.
     """
-    wanted, room = [], _CACHE.bound // 2
+    wanted, room = [], _HELD.bound // 2
     for image in images:
         room -= image.width * image.height * image.channels * max(image.depth // 8, 1)
         if image.usable and room > 0:

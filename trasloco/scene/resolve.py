@@ -9,11 +9,12 @@ import numpy.typing as npt
 
 from trasloco.inputs.table import INPUTS, VECTORS
 from trasloco.scene.color import decode_srgb8, roughness_of_gloss, srgb_to_linear
-from trasloco.scene.images import Image, Pixels, pixels, unit_floats
+from trasloco.scene.images import Image, pixels, unit_floats
 from trasloco.scene.model import Input, Material, Scene, Texture
 from trasloco.scene.passes import normal_vectors
 from trasloco.scene.relief import normal_from_height
 from trasloco.scene.spaces import to_linear
+from trasloco.scene.texels_held import Pixels
 
 Floats = npt.NDArray[np.float32]
 _CHANNEL = {"r": 0, "g": 1, "b": 2, "a": 3}

@@ -15,9 +15,10 @@ import numpy.typing as npt
 from trasloco.fit.formulas.passes import looked_up, rounded
 from trasloco.fit.formulas.resampling import resample, resample_codes
 from trasloco.scene.color import decode_srgb8, linear_to_srgb, srgb_to_linear
-from trasloco.scene.images import Pixels, unit_floats
+from trasloco.scene.images import unit_floats
 from trasloco.scene.relief import normal_from_height
 from trasloco.scene.resolve import channel_of, color_of
+from trasloco.scene.texels_held import Pixels
 
 Encoding = Literal["srgb", "linear"]
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from trasloco.scene.images import Pixels, unit_floats
+from trasloco.scene.images import unit_floats
+from trasloco.scene.texels_held import Pixels
 
 _PLASTIC = 1.32471795724474602596
 """The real root of x^3 = x + 1."""

@@ -17,9 +17,9 @@ from trasloco.fit.steps.step import Kind
 from trasloco.fit.way import Way
 from trasloco.inputs.table import INPUTS
 from trasloco.scene.color import fresnel_zero
-from trasloco.scene.images import Pixels
 from trasloco.scene.model import Input, Material
 from trasloco.scene.resolve import input_values
+from trasloco.scene.texels_held import Pixels
 
 
 def _fate(draft: Draft, way: Way) -> Draft | None:

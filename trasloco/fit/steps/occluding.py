@@ -14,8 +14,8 @@ from trasloco.fit.model import Step
 from trasloco.fit.plane import Order, Plane
 from trasloco.fit.steps.step import Kind
 from trasloco.fit.way import Way
-from trasloco.scene.images import Pixels
 from trasloco.scene.resolve import input_values
+from trasloco.scene.texels_held import Pixels
 
 _DARKEST = 1 / 512
 """Occlusion below which nothing is seen of a colour in eight bits."""

@@ -13,8 +13,9 @@ from trasloco.fit.plane import Order, Plane
 from trasloco.fit.steps.step import Kind
 from trasloco.fit.way import Way
 from trasloco.scene.covering import padded
-from trasloco.scene.images import Pixels, pixels, unit_floats
+from trasloco.scene.images import pixels, unit_floats
 from trasloco.scene.resolve import channel_of
+from trasloco.scene.texels_held import Pixels
 
 
 def _plan(draft: Draft, way: Way) -> Draft:

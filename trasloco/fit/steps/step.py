@@ -9,7 +9,7 @@ from trasloco.fit.draft import Draft
 from trasloco.fit.model import Step
 from trasloco.fit.plane import Order, Plane
 from trasloco.fit.way import Way
-from trasloco.scene.images import Pixels
+from trasloco.scene.texels_held import Pixels
 
 
 @dataclass(frozen=True)
