@@ -16,7 +16,7 @@ import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from trasloco.progress import Progress, silent
+from trasloco.progress import Progress, part_of, saying, silent
 from trasloco.proof.apart import Apart
 from trasloco.proof.proving import in_same_surroundings
 from trasloco.proof.suspect import Suspect
@@ -71,38 +71,42 @@ def find_causes(
     raise to cancel.
     """
     began = time.perf_counter()
-    apart = Apart(reference, view, quality, ev100)
+    tried = list(range(min(len(found), MOST_ALONE)))
+    shared = min(MOST_SHARED, len(tried))
+    pictures = 2 + len(tried) + 2**shared - 1 - shared
+    drawn = 0
+
+    def next_picture(words: str) -> Progress:
+        """What is told while another picture is drawn."""
+        nonlocal drawn
+        drawn += 1
+        return saying(part_of(progress, (drawn - 1) / pictures, drawn / pictures), words)
+
+    apart = Apart(reference, view, quality, ev100, next_picture("the whole difference"))
     arrival = in_same_surroundings(reference, arrival)
     known: dict[frozenset[int], tuple[float, float]] = {}
 
-    def measure(undone: frozenset[int]) -> tuple[float, float]:
+    def measure(undone: frozenset[int], words: str) -> tuple[float, float]:
         """Mean ΔE, and its noise, with some suspects taken back."""
         if undone not in known:
             scene = arrival
             for k in sorted(undone):
                 scene = found[k].undo(scene)
-            known[undone] = apart.of(scene)
+            known[undone] = apart.of(scene, next_picture(words))
         return known[undone]
 
-    tried = list(range(min(len(found), MOST_ALONE)))
-    steps = len(tried) + 2 ** min(MOST_SHARED, len(tried)) - 1 - min(MOST_SHARED, len(tried)) + 1
-    whole, floor = measure(frozenset())
-    progress(1 / steps, "the whole difference")
+    whole, floor = measure(frozenset(), "the whole difference")
     alone: dict[int, float] = {}
-    for at, k in enumerate(tried):
-        alone[k] = whole - measure(frozenset({k}))[0]
-        progress((2 + at) / steps, f"without {found[k].label.lower()} of {found[k].where}")
+    for k in tried:
+        words = f"without {found[k].label.lower()} of {found[k].where}"
+        alone[k] = whole - measure(frozenset({k}), words)[0]
     big = [
         k for k in sorted(tried, key=lambda k: -abs(alone[k]))[:MOST_SHARED] if abs(alone[k]) > LEAST_SHARED
     ]
     shares = dict(alone)
     if len(big) > 1:
-        for at, subset in enumerate(
-            s for n in range(2, len(big) + 1) for s in itertools.combinations(big, n)
-        ):
-            measure(frozenset(subset))
-            progress((1 + len(tried) + at) / steps, "shared between the largest")
-        shares |= shapley(big, lambda undone: whole - measure(frozenset(undone))[0])
+        together = "shared between the largest"
+        shares |= shapley(big, lambda undone: whole - measure(frozenset(undone), together)[0])
     causes = sorted((Cause(found[k], shares[k], floor) for k in tried), key=lambda cause: -cause.share)
     return Causes(
         view.name,

@@ -9,7 +9,7 @@ from typing import Literal
 
 import numpy as np
 
-from trasloco.progress import Progress, silent
+from trasloco.progress import Progress, part_of, saying, silent
 from trasloco.proof.compare import by_pixel
 from trasloco.proof.figure import Pixels, error_of, figure_of
 from trasloco.proof.light_there import in_some_light
@@ -63,8 +63,10 @@ class Losing:
     def _pictures(self, arrival: Scene, report: Progress) -> list[Picture]:
         made = []
         for number, view in enumerate(self.views):
-            report(number / len(self.views), f"drawing {view.name}")
-            made.append(render(self._flat(arrival, view), view, self._quality))
+            share = part_of(report, number / len(self.views), (number + 1) / len(self.views))
+            drawing = saying(share, f"drawing {view.name}")
+            drawing(0.0, "")
+            made.append(render(self._flat(arrival, view), view, self._quality, drawing))
         return made
 
     def by_pixel(self, arrival: Scene, report: Progress = silent) -> list[Pixels]:

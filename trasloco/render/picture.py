@@ -327,16 +327,18 @@ def render(
     done, began = 0, time.monotonic()
     making = Rendering(hands or Threads(quality.threads), flat, view, quality, start)
     had = min(making.done, default=0)
-    total = max(quality.width * quality.height * (quality.samples - had), 1)
+    pixels = max(quality.width * quality.height, 1)
+    total = max(pixels * (quality.samples - had), 1)
+
+    def heard(count: int) -> None:
+        nonlocal done
+        done += count
+        there = min(had + -(-done // pixels), quality.samples)
+        progress(min(done / total, 1.0), f"{there} of {quality.samples} samples")
+
     # Where nobody looks on, all samples at once: each pass costs as much for its tiles as a sample does.
-    seen = on_pass is not None or quality.seconds or progress is not silent
-    for _, last in passes(quality.samples, had) if seen else [(had, quality.samples)]:
-
-        def heard(count: int, last: int = last) -> None:
-            nonlocal done
-            done += count
-            progress(min(done / total, 1.0), f"{last} of {quality.samples} samples")
-
+    by_passes = on_pass is not None or quality.seconds
+    for _, last in passes(quality.samples, had) if by_passes else [(had, quality.samples)]:
         making.more([last] * len(making.tiles), heard)
         if on_pass is not None:
             on_pass(making.picture())
