@@ -20,7 +20,8 @@ from typing import Any
 from bench.report import Benchmark
 from bench.size import received, sized
 
-ASKED_EVERY_S = 0.05
+ASKED_EVERY_S = 0.25
+"""Twice as often as pages do: each answer takes of the processors that the work goes on with."""
 LONGEST_S = 600.0
 RESTED_S = sized(8, 1)
 """After something else was done: what makes that better known by itself is at work, and has to be left first."""

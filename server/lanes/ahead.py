@@ -23,7 +23,7 @@ from trasloco.results.next_asked import make_ready
 from trasloco.results.opening import expected_aspect, still
 from trasloco.results.records import keeping
 
-_ASKED_EVERY_S = 0.2
+_ASKED_EVERY_S = 0.1
 log = logging.getLogger(__name__)
 
 

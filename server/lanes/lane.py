@@ -36,8 +36,13 @@ def work(lane: str, quick: bool) -> None:
             carry_out(job)
             worked_on = None if quick else job.move_id
             unseen |= set() if quick else {job.move_id}
-        elif worked_on is not None and work_ahead(worked_on, sorted(unseen - {worked_on})):
-            worked_on = None
-            unseen.clear()
+        elif worked_on is not None:
+            began = time.monotonic()
+            if work_ahead(worked_on, sorted(unseen - {worked_on})):
+                worked_on = None
+                unseen.clear()
+            elif time.monotonic() - began < pause:  # another lane does it
+                time.sleep(pause)
+            # Otherwise a job waits, and is taken at once.
         else:
             time.sleep(pause)

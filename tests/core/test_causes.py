@@ -185,6 +185,21 @@ class Suspects(TestCase):
         self.assertEqual(made.causes[0].suspect.label, "Sheen")
         self.assertAlmostEqual(made.causes[0].share, made.mean, delta=0.05)
 
+    def test_it_is_told_how_far_it_is_while_each_picture_is_drawn(self) -> None:
+        """Who asks it to stop is heard within a piece of a picture, of 16,384 samples."""
+        given = stage()
+        arrival = with_input(given, "material:floor", "base_color", Input((0.2, 0.55, 0.5)))
+        found = suspects(given, arrival)
+        told: list[float] = []
+        many = replace(QUALITY, samples=512)
+        find_causes(given, arrival, found, VIEW, many, 2.0, lambda fraction, words: told.append(fraction))
+        pictures = 3  # the reference, the arrival, and the arrival without what was changed
+        pieces = (QUALITY.width // 2) * (QUALITY.height // 2) * (many.samples // 2) / 16384
+        self.assertEqual(len(found), 1)
+        self.assertEqual(told, sorted(told))
+        self.assertLessEqual(max(np.diff([0.0, *told])), 1.5 / pieces / pictures)
+        self.assertAlmostEqual(told[-1], 1.0)
+
     def test_many_lamps_that_fare_alike_are_one_cause(self) -> None:
         given = stage()
         lamps = {

@@ -68,6 +68,15 @@ class Proofs(ServerTest):
             asked = proving.asked_of(bench, {"within": one["within"]})
             self.assertEqual((asked.within, asked.quality.samples), (one["within"], one["samples"]))
         self.assertEqual(proving.asked_of(bench, {"within": 0.3, "samples": 5}).quality.samples, 5)
+        # What is measured beside it draws as many paths, at half the size and half the samples.
+        self.proved(move, samples=1024, within=1.0, width=72)
+        kept = ProofRow.objects.order_by("-number")[0].figures
+        taken = kept["views"][0]["samples"]
+        self.assertLess(taken, 1024 / 8)
+        self.assertEqual(proving.worst_view(bench, kept)[1].samples, round(8 * taken))
+        self.proved(move, samples=6, width=72)
+        kept = ProofRow.objects.order_by("-number")[0].figures
+        self.assertEqual(proving.worst_view(bench, kept)[1].samples, 6)
         wrong = {"kind": "prove", "settings": {**SMALL, "within": -1}}
         self.ask(f"/moves/{move}/jobs", "POST", wrong, 422)
 
