@@ -171,11 +171,11 @@ class Budget(TestCase):
         kept = budget_shared.share_out(found, at_most(memory=1.3 * images * with_mips(128)), [PLAIN])
         self.assertEqual([d.target for d in budget_shared.chosen(found, kept.picks)], [FINE])
 
-    def test_it_tells_how_far_it_is_and_stops_before_every_picture(self) -> None:
+    def test_it_tells_how_far_it_is_and_stops_when_asked(self) -> None:
         heard: list[float] = []
         budget.measured(route(boards()), lambda done, words: heard.append(done))
         self.assertEqual(heard, sorted(heard))
-        self.assertTrue(heard[0] == 0 and heard[-1] < 1)
+        self.assertTrue(heard[0] == 0 and 0.9 < heard[-1] <= 1)
 
         def stop(done: float, words: str) -> None:
             if done > 0.3:

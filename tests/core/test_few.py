@@ -4,6 +4,7 @@ libraries.
 
 from __future__ import annotations
 
+import pickle
 import subprocess
 import sys
 from unittest import TestCase, mock
@@ -20,17 +21,8 @@ from trasloco.scene import welding
 RANDOM = np.random.default_rng(5)
 TELL = """
 import pickle, sys
-import numpy as np
-from trasloco.scene import welding
-positions, triangles, normals, first, second = pickle.loads(sys.stdin.buffer.read())
-found = (
-    welding.near_points(positions, 1e-3),
-    welding.pieces_of(triangles, len(positions)),
-    welding.edge_table(triangles, len(positions)),
-    welding.face_facts(positions, triangles),
-    welding.normals_against(positions, triangles, normals),
-    welding.joined(first, second, len(positions)),
-)
+from tests.core.test_few import welded
+found = welded(*pickle.loads(sys.stdin.buffer.read()))
 sys.stdout.buffer.write(pickle.dumps((found, "numba" in sys.modules)))
 """
 
@@ -44,30 +36,33 @@ def tangled() -> tuple[np.ndarray, ...]:
     return positions, triangles, normals, first, second
 
 
+def welded(
+    positions: np.ndarray, triangles: np.ndarray, normals: np.ndarray, first: np.ndarray, second: np.ndarray
+) -> list[np.ndarray]:
+    """All that is told of them, one array after another."""
+    count = len(positions)
+    return [
+        *map(np.asarray, welding.near_points(positions, 1e-3)),
+        welding.pieces_of(triangles, count),
+        *welding.edge_table(triangles, count),
+        *welding.face_facts(positions, triangles),
+        welding.normals_against(positions, triangles, normals),
+        welding.joined(first, second, count),
+    ]
+
+
 class Welding(TestCase):
     def test_a_process_without_a_compiler_finds_what_compiled_code_finds(self) -> None:
-        import pickle
-
         given = tangled()
         told = subprocess.run([sys.executable, "-c", TELL], input=pickle.dumps(given), capture_output=True)
         self.assertEqual(told.returncode, 0, told.stderr)
         plain, compiler = pickle.loads(told.stdout)
         self.assertFalse(compiler)
-        positions, triangles, normals, first, second = given
         with mock.patch("trasloco.kernel.FEW", -1):
-            compiled = (
-                welding.near_points(positions, 1e-3),
-                welding.pieces_of(triangles, len(positions)),
-                welding.edge_table(triangles, len(positions)),
-                welding.face_facts(positions, triangles),
-                welding.normals_against(positions, triangles, normals),
-                welding.joined(first, second, len(positions)),
-            )
+            compiled = welded(*given)
         for one, other in zip(plain, compiled, strict=True):
-            one, other = (x if isinstance(x, tuple) else (x,) for x in (one, other))
-            for a, b in zip(one, other, strict=True):
-                np.testing.assert_array_equal(np.asarray(a).dtype, np.asarray(b).dtype)
-                np.testing.assert_allclose(a, b, rtol=1e-14)
+            self.assertEqual(one.dtype, other.dtype)
+            np.testing.assert_allclose(one, other, rtol=1e-14)
 
     def test_what_hangs_together_is_what_a_library_finds(self) -> None:
         for count, pairs in ((1, 0), (7, 3), (400, 150), (400, 390), (30_000, 29_000)):
