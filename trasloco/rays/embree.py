@@ -24,12 +24,7 @@ RAY_FLOATS = 32
 
 
 @cache
-def library() -> Any:
-    """The loaded library with its signatures declared.
-
-    Raises:
-        ImportError: the wheel does not carry the library where expected.
-    """
+def _path() -> str:
     import embreex.rtcore  # noqa: F401  (loads the library and what it depends on)
 
     spec = importlib.util.find_spec("embreex")
@@ -37,7 +32,27 @@ def library() -> Any:
     found = sorted((Path(spec.origin).parent.parent / "embreex.libs").glob("libembree4*"))
     if not found:
         raise ImportError("embreex ships no Embree 4 library")
-    lib = ctypes.CDLL(str(found[0]))
+    return str(found[0])
+
+
+@cache
+def intersect() -> Any:
+    """What finds the nearest hit of one ray, called from here: it takes a microsecond, and keeps the interpreter
+    meanwhile. Let go of for each ray, the interpreter would be waited for that often where other threads work.
+    """
+    found = ctypes.PyDLL(_path()).rtcIntersect1
+    found.restype, found.argtypes = None, [ctypes.c_void_p] * 3
+    return found
+
+
+@cache
+def library() -> Any:
+    """The loaded library with its signatures declared.
+
+    Raises:
+        ImportError: the wheel does not carry the library where expected.
+    """
+    lib = ctypes.CDLL(_path())
     pointer, size, unsigned = ctypes.c_void_p, ctypes.c_size_t, ctypes.c_uint
     signatures: dict[str, tuple[Any, list[Any]]] = {
         "rtcNewDevice": (pointer, [ctypes.c_char_p]),
@@ -46,7 +61,6 @@ def library() -> Any:
         "rtcReleaseScene": (None, [pointer]),
         "rtcSetSceneFlags": (None, [pointer, ctypes.c_int]),
         "rtcCommitScene": (None, [pointer]),
-        "rtcIntersect1": (None, [pointer, pointer, pointer]),
         "rtcNewGeometry": (pointer, [pointer, ctypes.c_int]),
         "rtcReleaseGeometry": (None, [pointer]),
         "rtcCommitGeometry": (None, [pointer]),

@@ -7,7 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.rays.embree import RAY_FLOATS, RayScene, aligned, library, ray_buffer
+from trasloco.rays.embree import RAY_FLOATS, RayScene, aligned, intersect, ray_buffer
 
 FEW = 4096
 """Up to so many rays are traced sooner than compiled code is loaded, or threads are started."""
@@ -40,10 +40,9 @@ def _one_by_one(
     words = rows.view(np.uint32)
     rows[:, 0:3], rows[:, 4:7], rows[:, 8] = origins, directions, np.inf
     words[:, [9, 17, 18, 19, 20]] = _NO_ID, _NO_ID, _NO_ID, _NO_ID, _NO_ID
-    intersect, step = library().rtcIntersect1, rows.strides[0]
-    first = rows.ctypes.data
+    hit, step, first = intersect(), rows.strides[0], rows.ctypes.data
     for ray in range(first, first + len(rows) * step, step):
-        intersect(scene.handle, ray, None)
+        hit(scene.handle, ray, None)
     return np.where(words[:, 18] == _NO_ID, -1, words[:, 17].astype(np.int32)), rows[:, 8].copy()
 
 
