@@ -29,6 +29,7 @@ from bench import (
     survey,
     together,
     tracer,
+    unasked,
 )
 
 GROUPS = {
@@ -55,6 +56,7 @@ GROUPS = {
     "screen": screen.run,
     "many": many.run,
     "together": together.run,
+    "unasked": unasked.run,
 }
 
 
