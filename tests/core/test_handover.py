@@ -9,6 +9,7 @@ from tests.core.test_arrival import rich
 from tests.core.test_fit import LANTERNA, PICTURES, PLAIN, textured
 from tests.making import quad, scene
 from trasloco import move
+from trasloco.formats.receive import Received
 from trasloco.handover.packing_list import human_size, packing_list
 from trasloco.handover.report import shown_proof, write_report
 from trasloco.proof.picturing import difference_png
@@ -27,7 +28,7 @@ def handed(given: Scene) -> tuple[str, str]:
     return packing_list(carried, package, LANTERNA), write_report(
         carried,
         package,
-        move.survey(move.Received(given, ()), PLAIN, LANTERNA),
+        move.survey(Received(given, ()), PLAIN, LANTERNA),
         PLAIN,
         LANTERNA,
         shown_proof(proof),
