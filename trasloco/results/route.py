@@ -18,7 +18,7 @@ from trasloco.decisions.kinds import KINDS, in_force, read_by, understood
 from trasloco.decisions.targets import idle
 from trasloco.fit.together.between import as_asked
 from trasloco.inventory.survey import with_states
-from trasloco.light.lightmaps.bake_wish import wish_of
+from trasloco.light.lightmaps.bake_wish import Wish, wish_of
 from trasloco.mends.settling import settle
 from trasloco.progress import Progress, part_of, silent
 from trasloco.results.bakes import Bakes
@@ -37,7 +37,6 @@ if TYPE_CHECKING:
     from trasloco.formats.receive import Received
     from trasloco.handover.packing import Package
     from trasloco.inventory.again import Remnant
-    from trasloco.light.lightmaps.bake_wish import Wish
     from trasloco.light.lightmaps.baking import Gathered
     from trasloco.light.lightmaps.lightmaps import Baked, OnLight
     from trasloco.sheets.model import Sheet
@@ -233,11 +232,10 @@ class Route:
 
     def again(self, progress: Progress = silent) -> list[Remnant]:
         """What the mends left or made."""
+        there = self.destination
         made: list[Remnant] = self.store.get_or_make(
             self.again_name.key,
-            lambda: verbs.survey_again(
-                self.reference(), self.source, self.destination, self.findings(), progress
-            ),
+            lambda: verbs.survey_again(self.reference(), self.source, there, self.findings(), progress),
         )
         return made
 
