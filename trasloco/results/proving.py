@@ -359,15 +359,18 @@ def blame(route: Route, figures: Mapping[str, Any], report: Progress) -> dict[st
     return causes_json(found, can_be_fitted(route.plan(), route.reference()))
 
 
-_ON_HALF = 8
-"""Half the size and half the samples are an eighth of the paths."""
+_ON_HALF, _ENOUGH = 8, 128
+"""Half the size and half the samples are an eighth of the paths. Samples beyond which what is measured so becomes
+hardly better known.
+"""
 
 
 def worst_view(route: Route, figures: Mapping[str, Any]) -> tuple[View, Quality, float]:
     """The worst view of a kept proof, the quality and the exposure it was drawn with.
 
     A proof that is known to so much may draw far more samples than it came to need: what is measured beside
-    it, at half the size and samples, draws about as many paths as the proof did.
+    it, at half the size and samples, draws about as many paths as the proof did, and no more once it was
+    drawn much further.
 
     Raises:
         Refused: it is there no more.
@@ -381,8 +384,8 @@ def worst_view(route: Route, figures: Mapping[str, Any]) -> tuple[View, Quality,
         raise Refused("The view of this proof is gone.", name, "Prove again from a view that is there.")
     told = next(one for one in figures["views"] if one["name"] == name)
     quality = asked.quality if view in asked.views else quality_of(settings)
-    most = max(round(_ON_HALF * told["samples"]), 1)
-    return view, replace(quality, samples=min(quality.samples, most)), float(told["ev100"])
+    enough = min(max(round(_ON_HALF * told["samples"]), 1), _ENOUGH) if asked.within else quality.samples
+    return view, replace(quality, samples=min(quality.samples, enough)), float(told["ev100"])
 
 
 def first_look(route: Route) -> tuple[bytes, str]:
