@@ -50,7 +50,7 @@ def _caused(name: str, content: bytes) -> tuple[float, float, float]:
 def _texels(name: str, content: bytes) -> tuple[float, float]:
     """Seconds until all texels of a delivery's images were read, found decoded and decoded here."""
     from trasloco.results.in_memory import route_of
-    from trasloco.scene.images import pixels
+    from trasloco.scene import images as decoding
     from trasloco.scene.texels_held import Shared
     from trasloco.sheets.library import sheet_named
 
@@ -59,12 +59,10 @@ def _texels(name: str, content: bytes) -> tuple[float, float]:
     with tempfile.TemporaryDirectory(dir="/dev/shm" if Path("/dev/shm").is_dir() else None) as folder:
         shared = Shared(Path(folder), 1 << 30)
         for image in images:
-            shared.put(image.digest, pixels(image))
+            shared.put(image.digest, decoding.pixels(image))
         began = time.perf_counter()
         total = sum(int(found.sum()) for one in images if (found := shared.get(one.digest)) is not None)
         found_s = time.perf_counter() - began
-    from trasloco.scene import images as decoding
-
     began = time.perf_counter()
     again = sum(int(decoding._decode(one).sum()) for one in images)
     decoded_s = time.perf_counter() - began

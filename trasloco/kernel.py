@@ -52,7 +52,7 @@ def njit(**options: Any) -> Callable[[Callable[..., Any]], Any]:
     def later(function: Callable[..., Any]) -> Any:
         from trasloco.kernel_cache import compiled
 
-        if options.get("parallel"):
+        if options.get("parallel"):  # the compiler knows its own word for such turns alone
             import numba
 
             function.__globals__["prange"] = numba.prange

@@ -19,6 +19,8 @@ import numpy.typing as npt
 
 _TRIANGLES, _INDEX, _VERTEX, _UINT3, _FLOAT3, _COMPACT, _ROBUST = 0, 0, 1, 0x5003, 0x9003, 2, 4
 _OUT_OF_MEMORY = 4
+NO_ID = np.uint32(0xFFFFFFFF)
+"""What Embree tells where nothing is hit: ``RTC_INVALID_GEOMETRY_ID``."""
 RAY_FLOATS = 32
 """Length of one ray buffer in 32-bit words: RTCRayHit is 24, rounded up to a cache line."""
 

@@ -14,8 +14,7 @@ from numba import types
 from numba.extending import intrinsic
 
 from trasloco.rays.compiled import device, kernel
-
-_NO_ID = np.uint32(0xFFFFFFFF)
+from trasloco.rays.embree import NO_ID
 
 
 @intrinsic  # type: ignore[untyped-decorator,unused-ignore]
@@ -50,13 +49,13 @@ def _set_ray(
     floats[0], floats[1], floats[2], floats[3] = ox, oy, oz, near
     floats[4], floats[5], floats[6], floats[7] = dx, dy, dz, 0.0
     floats[8] = far
-    words[9] = _NO_ID
+    words[9] = NO_ID
     words[10] = np.uint32(0)
     words[11] = np.uint32(0)
-    words[17] = _NO_ID
-    words[18] = _NO_ID
-    words[19] = _NO_ID
-    words[20] = _NO_ID
+    words[17] = NO_ID
+    words[18] = NO_ID
+    words[19] = NO_ID
+    words[20] = NO_ID
 
 
 @device
@@ -80,7 +79,7 @@ def hit_nearest(
     """
     _set_ray(words, floats, ox, oy, oz, dx, dy, dz, near, far)
     _call(intersect, scene, floats.ctypes.data)
-    if words[18] == _NO_ID:
+    if words[18] == NO_ID:
         return -1
     return int(words[17])
 

@@ -7,12 +7,11 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 import numpy.typing as npt
 
-from trasloco.rays.embree import RAY_FLOATS, RayScene, aligned, intersect, ray_buffer
+from trasloco.rays.embree import NO_ID, RAY_FLOATS, RayScene, aligned, intersect, ray_buffer
 
 FEW = 4096
 """Up to so many rays are traced sooner than compiled code is loaded, or threads are started."""
 
-_NO_ID = np.uint32(0xFFFFFFFF)
 Hits = tuple[npt.NDArray[np.int32], npt.NDArray[np.float32]]
 
 
@@ -39,11 +38,11 @@ def _one_by_one(
     rows = aligned(len(origins) * RAY_FLOATS).reshape(-1, RAY_FLOATS)
     words = rows.view(np.uint32)
     rows[:, 0:3], rows[:, 4:7], rows[:, 8] = origins, directions, np.inf
-    words[:, [9, 17, 18, 19, 20]] = _NO_ID, _NO_ID, _NO_ID, _NO_ID, _NO_ID
+    words[:, [9, 17, 18, 19, 20]] = NO_ID
     hit, step, first = intersect(), rows.strides[0], rows.ctypes.data
     for ray in range(first, first + len(rows) * step, step):
         hit(scene.handle, ray, None)
-    return np.where(words[:, 18] == _NO_ID, -1, words[:, 17].astype(np.int32)), rows[:, 8].copy()
+    return np.where(words[:, 18] == NO_ID, -1, words[:, 17].astype(np.int32)), rows[:, 8].copy()
 
 
 def _in_threads(

@@ -368,9 +368,8 @@ hardly better known.
 def worst_view(route: Route, figures: Mapping[str, Any]) -> tuple[View, Quality, float]:
     """The worst view of a kept proof, the quality and the exposure it was drawn with.
 
-    A proof that is known to so much may draw far more samples than it came to need: what is measured beside
-    it, at half the size and samples, draws about as many paths as the proof did, and no more once it was
-    drawn much further.
+    What is measured beside a proof that is known to so much, at half the size and samples, draws about as many
+    paths as it came to need, and no more once it was drawn much further.
 
     Raises:
         Refused: it is there no more.
